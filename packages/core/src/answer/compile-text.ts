@@ -1,0 +1,66 @@
+import { type PathKey, renderPath } from '../definition/yaml-source.js';
+import { AppError } from '../errors/app-error.js';
+import { type CompileContext, compileExpression } from '../expression/compile-expression.js';
+import type { Evaluate, Frame } from '../expression/frame.js';
+import { parseTemplate } from '../expression/template.js';
+import { toText } from '../expression/value.js';
+
+/** A text of the file, compiled: constant, one expression (which keeps its type), or a mixture (which is a text). */
+export type CompiledText =
+  | { readonly kind: 'constant'; readonly text: string }
+  | { readonly kind: 'value'; readonly evaluate: Evaluate }
+  | { readonly kind: 'mixed'; readonly evaluate: (frame: Frame) => string };
+
+/** What compiling the texts of one case shares: where problems go, the names in its path, the positions of its draws. */
+export interface TextScope {
+  readonly report: (message: string, path: readonly PathKey[], offset?: number) => void;
+  readonly pathNames: readonly string[] | null;
+  readonly takePosition: () => number;
+}
+
+export function createTextScope(report: TextScope['report'], pathNames: readonly string[] | null): TextScope {
+  let position = 0;
+  return { report, pathNames, takePosition: () => position++ };
+}
+
+export function compileText(text: string, path: readonly PathKey[], scope: TextScope): CompiledText {
+  const template = parseTemplate(text);
+  if (template.kind === 'unterminated') {
+    scope.report('this ${ is never closed', path, template.offset);
+    return { kind: 'constant', text };
+  }
+  const parts = template.parts.map((part) => {
+    if (part.kind === 'text') return part.text;
+    const context: CompileContext = {
+      pathNames: scope.pathNames,
+      takePosition: scope.takePosition,
+      locals: [],
+      report: (message, offset) => scope.report(message, path, part.offset + offset),
+    };
+    return explainFailures(compileExpression(part.expression, context), part.expression, path);
+  });
+  const [first] = parts;
+  if (parts.length === 1)
+    return typeof first === 'string'
+      ? { kind: 'constant', text: first }
+      : { kind: 'value', evaluate: first as Evaluate };
+  return { kind: 'mixed', evaluate: (frame) => joinParts(parts, frame) };
+}
+
+function joinParts(parts: readonly (string | Evaluate)[], frame: Frame): string {
+  let text = '';
+  for (const part of parts) text += typeof part === 'string' ? part : toText(part(frame));
+  return text;
+}
+
+/** A failure on a call says which expression failed. */
+function explainFailures(evaluate: Evaluate, expression: string, path: readonly PathKey[]): Evaluate {
+  return (frame) => {
+    try {
+      return evaluate(frame);
+    } catch (error) {
+      const reason = error instanceof Error ? error.message : String(error);
+      throw new AppError('expression-failed', `\${${expression}} failed: ${reason}`, { at: renderPath(path) }, error);
+    }
+  };
+}

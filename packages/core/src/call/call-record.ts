@@ -1,0 +1,53 @@
+import type { CompiledService } from '../matching/compile-service.js';
+import type { RequestView } from '../request/request-view.js';
+
+export type AnsweredBy = 'case' | 'upset' | 'nobody';
+export type CallState = 'in flight' | 'done' | 'broken';
+
+/**
+ * Everything that is known and decided about one received call. Made when the call is received, completed when its
+ * answer is sent; one shape, every field set at once (the hot path relies on it).
+ */
+export class CallRecord {
+  readonly request: RequestView;
+  /** Flat: name, value, name, value, as received; masked wherever it is shown or stored. */
+  readonly requestHeaders: readonly string[];
+  readonly service: string;
+  readonly version: string | null;
+  readonly revision: number;
+  /** The table the call began with, so that it is explained by what answered it; null when read back from the store. */
+  readonly compiled: CompiledService | null;
+  operation: string | null = null;
+  caseName: string | null = null;
+  answeredBy: AnsweredBy = 'nobody';
+  isStray = false;
+  state: CallState = 'in flight';
+  status: number | null = null;
+  responseHeaders: readonly string[] = NO_TEXTS;
+  responseBody: string | Uint8Array | null = null;
+  upsets: readonly string[] = NO_TEXTS;
+  delayAskedMs = 0;
+  delayGivenMs = 0;
+  /** The mock's own time: from receipt to the first byte, without the delay given. */
+  ownMs = 0;
+  totalMs = 0;
+  trouble: string | null = null;
+
+  constructor(
+    request: RequestView,
+    requestHeaders: readonly string[],
+    service: string,
+    version: string | null,
+    revision: number,
+    compiled: CompiledService | null,
+  ) {
+    this.request = request;
+    this.requestHeaders = requestHeaders;
+    this.service = service;
+    this.version = version;
+    this.revision = revision;
+    this.compiled = compiled;
+  }
+}
+
+const NO_TEXTS: readonly string[] = [];

@@ -1,0 +1,31 @@
+import type { FileProblem } from '../errors/app-error.js';
+import { type CompiledService, compileService } from '../matching/compile-service.js';
+import { parseServiceFile } from './parse-service-file.js';
+import type { YamlSource } from './yaml-source.js';
+
+/** A service file read and compiled, or all its mistakes with line, column and key. */
+export type LoadedService =
+  | { readonly kind: 'loaded'; readonly service: CompiledService; readonly source: YamlSource }
+  | { readonly kind: 'refused'; readonly problems: readonly FileProblem[] };
+
+/** The whole way from a service file's text to the compiled service. Nothing of a refused file takes effect. */
+export function loadService(text: string): LoadedService {
+  const parsed = parseServiceFile(text);
+  if (parsed.kind === 'refused') return parsed;
+  const compiled = compileService(parsed.value);
+  if (compiled.kind === 'compiled') return { kind: 'loaded', service: compiled.service, source: parsed.source };
+  return {
+    kind: 'refused',
+    problems: compiled.problems.map(({ message, spot }) =>
+      parsed.source.problem(spot, withTwinLine(message, parsed.source)),
+    ),
+  };
+}
+
+/** A message that names another operation's `on` gets its line as well. */
+function withTwinLine(message: string, source: YamlSource): string {
+  return message.replace(/\(operations\.([^)]+?)\.on: ([^)]*)\)/, (_all, name: string, on: string) => {
+    const { line } = source.position({ path: ['operations', name, 'on'] });
+    return `(${on}, line ${line})`;
+  });
+}

@@ -1,0 +1,64 @@
+import type { z } from 'zod';
+import type { FileProblem } from '../errors/app-error.js';
+import { type ServiceFile, serviceFileSchema } from './service-file.js';
+import { type PathKey, YamlSource } from './yaml-source.js';
+
+/** A text held against a schema: the typed value, or everything that is wrong with it, each with line and column. */
+export type ParsedFile<T> =
+  | { readonly kind: 'parsed'; readonly value: T; readonly source: YamlSource }
+  | { readonly kind: 'refused'; readonly problems: readonly FileProblem[] };
+
+/** A service file (YAML or JSON) as typed definition, or its mistakes. What expressions and conditions mean is checked by `compileService`. */
+export function parseServiceFile(text: string): ParsedFile<ServiceFile> {
+  return parseYamlFile(text, serviceFileSchema, 'a service file');
+}
+
+/** Any of our YAML files against its schema. */
+export function parseYamlFile<S extends z.ZodType>(text: string, schema: S, what: string): ParsedFile<z.output<S>> {
+  const source = new YamlSource(text);
+  const syntax = source.syntaxProblems();
+  if (syntax.length > 0) return { kind: 'refused', problems: syntax };
+  const value = source.value();
+  if (value === null || value === undefined) {
+    return {
+      kind: 'refused',
+      problems: [{ message: `the file is empty; ${what} is expected`, path: '', line: 1, column: 1 }],
+    };
+  }
+  const parsed = schema.safeParse(value);
+  if (parsed.success) return { kind: 'parsed', value: parsed.data, source };
+  return { kind: 'refused', problems: parsed.error.issues.flatMap((issue) => toProblems(source, issue)) };
+}
+
+function toProblems(source: YamlSource, issue: z.core.$ZodIssue): FileProblem[] {
+  const path = issue.path as PathKey[];
+  if (issue.code === 'unrecognized_keys') {
+    const lines = issue.message.split('\n');
+    return issue.keys.map((key, i) => {
+      const message = lines[i] ?? issue.message;
+      const nearest = /did you mean `([^`]+)`/.exec(message)?.[1];
+      return source.problem({ path: [...path, key], atKey: true }, message, nearest === undefined ? {} : { nearest });
+    });
+  }
+  if (issue.code === 'invalid_key') {
+    const reason = issue.issues[0]?.message ?? issue.message;
+    return [source.problem({ path, atKey: true }, reason)];
+  }
+  if (issue.code === 'invalid_union') return [deepestOfUnion(source, issue, path)];
+  return [source.problem({ path }, expectation(issue))];
+}
+
+/** A union says what its best branch says: the one that got furthest into the value. */
+function deepestOfUnion(source: YamlSource, issue: z.core.$ZodIssueInvalidUnion, path: PathKey[]): FileProblem {
+  const inner = issue.errors.flat().sort((a, b) => b.path.length - a.path.length)[0];
+  const isOurs = issue.message !== 'Invalid input' || inner === undefined;
+  if (isOurs) return source.problem({ path }, issue.message);
+  return source.problem({ path: [...path, ...(inner.path as PathKey[])] }, inner.message);
+}
+
+function expectation(issue: z.core.$ZodIssue): string {
+  if (issue.code === 'invalid_type' && /received undefined/.test(issue.message)) {
+    return `\`${String(issue.path.at(-1) ?? '')}\` is missing: ${issue.expected} is expected`;
+  }
+  return issue.message;
+}

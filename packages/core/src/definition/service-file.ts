@@ -1,0 +1,88 @@
+import { z } from 'zod';
+import { answerSchema } from './answer.js';
+import { comparisonSchema } from './comparison.js';
+import { strictKeys } from './strict-keys.js';
+import { upsetSchema } from './upset.js';
+
+const NAME = /^[a-z0-9]([a-z0-9-]{0,62}[a-z0-9])?$/;
+export const serviceNameSchema = z.string({ error: 'a service needs a name' }).regex(NAME, {
+  error: 'a name of a-z, 0-9 and - is expected, such as berth-desk',
+});
+
+/** Conditions: place -> comparison. The places are read when the file is compiled. */
+export const whenSchema = z.record(z.string(), comparisonSchema, { error: '`when` maps places to comparisons' });
+export type When = z.output<typeof whenSchema>;
+
+export const caseSchema = strictKeys(
+  'a case',
+  {
+    case: z.string({ error: 'a case needs a name' }).min(1, { error: 'a case needs a name' }),
+    when: whenSchema.optional(),
+    answer: answerSchema,
+  },
+  ['let', 'then', 'sample'],
+);
+export type CaseDefinition = z.output<typeof caseSchema>;
+
+export const operationSchema = strictKeys(
+  'an operation',
+  {
+    on: z.string({ error: '`on` is a method and a path template, such as GET /berths/{berthId}' }),
+    title: z.string().optional(),
+    cases: z.array(caseSchema, { error: '`cases` is a list' }),
+  },
+  ['access'],
+);
+export type OperationDefinition = z.output<typeof operationSchema>;
+
+const listenSchema = strictKeys(
+  '`listen`',
+  {
+    port: z
+      .int({ error: 'a port from 0 to 65535 is expected' })
+      .min(0)
+      .max(65535, { error: 'a port from 0 to 65535 is expected' }),
+  },
+  ['at', 'host', 'tls', 'http2'],
+);
+
+/** A service file, version 1: the only source of its type. */
+export const serviceFileSchema = strictKeys(
+  'a service file',
+  {
+    upsetter: z.literal(1, { error: 'the first line of a service file is `upsetter: 1`' }),
+    service: serviceNameSchema,
+    version: z.string({ error: 'a version is a text: write it in quotes' }).optional(),
+    title: z.string().optional(),
+    listen: listenSchema.optional(),
+    strays: z
+      .enum(['answer', 'relay', 'record'], { error: '`strays` is answer (relay and record are not supported yet)' })
+      .refine((value) => value === 'answer', { error: '`relay` and `record` are not supported yet' })
+      .optional(),
+    cors: z.boolean({ error: '`cors` is true or false (exact rules are not supported yet)' }).optional(),
+    seed: z.string({ error: 'a seed is a text' }).optional(),
+    operations: z.record(
+      z.string().regex(/^[A-Za-z_][\w.-]*$/, { error: 'an operation name starts with a letter' }),
+      operationSchema,
+      {
+        error: '`operations` is a map: name -> operation',
+      },
+    ),
+    upsets: z.array(upsetSchema, { error: '`upsets` is a list' }).optional(),
+  },
+  [
+    'upstream',
+    'contract',
+    'variables',
+    'lexicon',
+    'state',
+    'datasets',
+    'resources',
+    'access',
+    'slashes',
+    'namespaces',
+    'lane',
+    'listener',
+  ],
+);
+export type ServiceFile = z.output<typeof serviceFileSchema>;

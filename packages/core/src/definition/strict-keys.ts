@@ -1,0 +1,26 @@
+import { z } from 'zod';
+import { findNearest } from './nearest.js';
+
+/**
+ * A strict object whose complaint about unknown keys is one line for each key, in the order of `issue.keys`:
+ * "not supported yet" for keys of the format that are still to come, else the nearest key there is.
+ */
+export function strictKeys<Shape extends z.core.$ZodShape>(what: string, shape: Shape, notYet: readonly string[] = []) {
+  const known = Object.keys(shape);
+  return z.strictObject(shape, {
+    error: (issue) => {
+      if (issue.code === 'unrecognized_keys') {
+        return issue.keys.map((key) => explainUnknownKey(what, key, known, notYet)).join('\n');
+      }
+      if (issue.code === 'invalid_type') return `${what} is a map with the keys ${known.join(', ')}`;
+      return undefined;
+    },
+  });
+}
+
+function explainUnknownKey(what: string, key: string, known: readonly string[], notYet: readonly string[]): string {
+  if (notYet.includes(key)) return `\`${key}\` is not supported yet`;
+  const nearest = findNearest(key, [...known, ...notYet]);
+  if (nearest !== null) return `${what} has no key \`${key}\`; did you mean \`${nearest}\`?`;
+  return `${what} has no key \`${key}\`; it has ${known.join(', ')}`;
+}

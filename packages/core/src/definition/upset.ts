@@ -1,0 +1,25 @@
+import { z } from 'zod';
+import { answerSchema } from './answer.js';
+import { comparisonSchema } from './comparison.js';
+import { durationSchema, shareSchema } from './duration.js';
+import { strictKeys } from './strict-keys.js';
+
+const NOT_YET = ['pace', 'break', 'crowd', 'quota', 'first', 'every', 'during'];
+
+/** One injected trouble. `calm: true` keeps it in the file, switched off. */
+export const upsetSchema = strictKeys(
+  'an upset',
+  {
+    upset: z.string({ error: 'an upset needs a name' }).min(1, { error: 'an upset needs a name' }),
+    of: z.array(z.string(), { error: '`of` is a list of operations' }).min(1).optional(),
+    when: z.record(z.string(), comparisonSchema).optional(),
+    share: shareSchema.optional(),
+    delay: durationSchema.optional(),
+    answer: answerSchema.optional(),
+    calm: z.boolean().optional(),
+  },
+  NOT_YET,
+).refine((upset) => upset.delay !== undefined || upset.answer !== undefined, {
+  error: 'an upset does something: give it a `delay` or an `answer`',
+});
+export type UpsetDefinition = z.output<typeof upsetSchema>;

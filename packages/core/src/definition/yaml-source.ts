@@ -1,0 +1,142 @@
+import {
+  type Document,
+  isAlias,
+  isMap,
+  isNode,
+  isScalar,
+  isSeq,
+  LineCounter,
+  type Node,
+  parseDocument,
+  Scalar,
+  visit,
+} from 'yaml';
+import type { FileProblem } from '../errors/app-error.js';
+
+export type PathKey = string | number;
+
+/** Where a problem is said to be: at the value of a path, or at its key. */
+export interface Spot {
+  readonly path: readonly PathKey[];
+  /** At the key itself rather than at its value. */
+  readonly atKey?: boolean;
+  /** Characters into the text of the value, for mistakes inside an expression. */
+  readonly offset?: number;
+}
+
+/** A parsed YAML (or JSON) text that knows where everything stands, and keeps comments. */
+export class YamlSource {
+  readonly text: string;
+  readonly document: Document;
+  readonly #lines: LineCounter;
+
+  constructor(text: string) {
+    this.text = text;
+    this.#lines = new LineCounter();
+    this.document = parseDocument(text, { lineCounter: this.#lines, uniqueKeys: true, prettyErrors: false });
+  }
+
+  /** The plain value; only to be asked for when `syntaxProblems` found nothing. */
+  value(): unknown {
+    return this.document.toJS({ maxAliasCount: 0 });
+  }
+
+  /** 1-based line and column of a spot; of the nearest thing above it that is written down. */
+  position(spot: Spot): { line: number; column: number } {
+    const offset = spot.atKey === true ? this.#keyOffset(spot.path) : this.#valueOffset(spot);
+    return this.#at(offset);
+  }
+
+  problem(spot: Spot, message: string, more: { expected?: string; nearest?: string } = {}): FileProblem {
+    return { message, path: renderPath(spot.path), ...this.position(spot), ...more };
+  }
+
+  /** What YAML itself refuses, and what it would misread: aliases, anchors, tags, an unterminated `${`. */
+  syntaxProblems(): FileProblem[] {
+    const problems = this.document.errors.map((error) => ({
+      message: this.#explainSyntax(error.message, error.pos[0]),
+      path: '',
+      ...this.#at(error.pos[0]),
+    }));
+    // What follows the first mistake of a line is mostly its echo.
+    if (problems.length > 0)
+      return problems.filter((problem, i) => problems.findIndex((other) => other.line === problem.line) === i);
+    visit(this.document, {
+      Node: (_key, node) => {
+        const misread = this.#misread(node as Node);
+        if (misread !== null) problems.push({ message: misread, path: '', ...this.#at(node.range?.[0] ?? 0) });
+      },
+    });
+    return problems;
+  }
+
+  #at(offset: number): { line: number; column: number } {
+    const { line, col } = this.#lines.linePos(offset);
+    return { line: Math.max(1, line), column: Math.max(1, col) };
+  }
+
+  #explainSyntax(message: string, offset: number): string {
+    const line = this.#lineText(offset);
+    const unquoted = /:\s+[^'"\s|>#][^'"]*\$\{/.test(line) || /\{[^'"]*\$\{/.test(line);
+    return unquoted ? `${message}. A text with \${ is written in quotes: "\${...}"` : message;
+  }
+
+  #misread(node: Node): string | null {
+    if (isAlias(node)) return `this is read as a YAML alias; write it in quotes: "*${node.source}"`;
+    const { anchor, tag } = node as { anchor?: string; tag?: string };
+    if (anchor !== undefined) return `this is read as a YAML anchor; write it in quotes: "&${anchor}"`;
+    const range = node.range;
+    if (tag !== undefined && range && this.#written(range[0], range[0] + 1) === '!') {
+      return `this is read as a YAML tag; write it in quotes: "${tag}"`;
+    }
+    if (!isScalar(node) || typeof node.value !== 'string' || node.type !== Scalar.PLAIN) return null;
+    const open = node.value.lastIndexOf('${');
+    if (open < 0 || node.value.indexOf('}', open) >= 0) return null;
+    return `the text ends before its \${ is closed; write the whole of it in quotes: ${quotedRest(this.#lineText(range?.[0] ?? 0))}`;
+  }
+
+  #written(from: number, to: number): string {
+    return this.text.slice(from, to);
+  }
+
+  #lineText(offset: number): string {
+    const start = this.text.lastIndexOf('\n', offset - 1) + 1;
+    const end = this.text.indexOf('\n', offset);
+    return this.text.slice(start, end < 0 ? undefined : end);
+  }
+
+  #valueOffset(spot: Spot): number {
+    for (let length = spot.path.length; length >= 0; length--) {
+      const node = length === 0 ? this.document.contents : this.document.getIn(spot.path.slice(0, length), true);
+      if (!isNode(node) || !node.range) continue;
+      const start = node.range[0];
+      if (length < spot.path.length || spot.offset === undefined || !isScalar(node)) return start;
+      const quote = node.type === Scalar.QUOTE_DOUBLE || node.type === Scalar.QUOTE_SINGLE ? 1 : 0;
+      const isBlock = node.type === Scalar.BLOCK_LITERAL || node.type === Scalar.BLOCK_FOLDED;
+      return isBlock ? start : start + quote + spot.offset;
+    }
+    return 0;
+  }
+
+  #keyOffset(path: readonly PathKey[]): number {
+    const parent = path.length === 1 ? this.document.contents : this.document.getIn(path.slice(0, -1), true);
+    if (isMap(parent)) {
+      for (const pair of parent.items) {
+        const key = pair.key;
+        if (isScalar(key) && String(key.value) === String(path.at(-1)) && key.range) return key.range[0];
+      }
+    }
+    if (isSeq(parent) && parent.range) return parent.range[0];
+    return this.#valueOffset({ path: path.slice(0, -1) });
+  }
+}
+
+/** `operations.readBerth.cases[0].when` of a path of keys. */
+export function renderPath(path: readonly PathKey[]): string {
+  return path.map((key, i) => (typeof key === 'number' ? `[${key}]` : i === 0 ? key : `.${key}`)).join('');
+}
+
+function quotedRest(line: string): string {
+  const match = /^(\s*(?:- )?[^:]+:\s+)(.*)$/.exec(line);
+  return match === null ? JSON.stringify(line.trim()) : `${(match[1] ?? '').trim()} ${JSON.stringify(match[2] ?? '')}`;
+}

@@ -1,0 +1,47 @@
+/** The public error codes: HTTP status, title, and what to do next. docs/errors.md is generated from this table. */
+export const ERROR_TABLE = {
+  'file-refused': { status: 422, title: 'The file has mistakes', next: 'Mend the lines named under `problems`.' },
+  'file-unreadable': { status: 422, title: 'The file cannot be read', next: 'Check the path and the format.' },
+  'request-refused': { status: 400, title: 'The request is not as the API expects', next: 'See /api/openapi.json.' },
+  'too-large': { status: 413, title: 'The body is over the limit', next: 'Send less, or raise --max-body.' },
+  'service-unknown': { status: 404, title: 'No such service', next: 'List them: upsetter services.' },
+  'operation-unknown': { status: 404, title: 'No such operation', next: 'See upsetter show SERVICE.' },
+  'case-unknown': { status: 404, title: 'No such case', next: 'See upsetter show SERVICE.' },
+  'upset-unknown': { status: 404, title: 'No such upset', next: 'See upsetter show SERVICE.' },
+  'call-unknown': { status: 404, title: 'No such call', next: 'List them: upsetter calls.' },
+  'call-ambiguous': { status: 409, title: 'Several calls begin so', next: 'Give more of the id.' },
+  'revision-unknown': { status: 404, title: 'No such revision', next: 'List them: upsetter history NAME.' },
+  'route-unknown': { status: 404, title: 'Nothing here', next: 'See /api/openapi.json.' },
+  'changed-since': {
+    status: 412,
+    title: 'The service was changed since you read it',
+    next: 'Read it again, or save with --replace.',
+  },
+  'port-in-use': { status: 409, title: 'The port is taken', next: 'Choose another under `listen`, or port 0.' },
+  'host-refused': { status: 403, title: 'Only loopback callers are served', next: 'Call 127.0.0.1 or localhost.' },
+  'address-refused': { status: 400, title: 'Only loopback addresses can be served', next: 'Use --host 127.0.0.1.' },
+  'evidence-gone': {
+    status: 409,
+    title: 'Calls this check needs are no longer kept',
+    next: 'Check sooner, or narrow it with --since.',
+  },
+  'store-unavailable': { status: 503, title: 'The database cannot be reached', next: 'Is PostgreSQL running?' },
+  'store-in-use': {
+    status: 409,
+    title: 'Another process serves this database',
+    next: 'Stop it, or use another database.',
+  },
+  'service-unreachable': {
+    status: 502,
+    title: 'The service cannot be reached',
+    next: 'Is it running? Start it: upsetter up.',
+  },
+  'expression-failed': {
+    status: 500,
+    title: 'An expression of the service file failed on this call',
+    next: 'Mend the expression; `detail` says why.',
+  },
+  internal: { status: 500, title: 'A mistake of ours', next: 'Please report it with the log line.' },
+} as const;
+
+export type ErrorCode = keyof typeof ERROR_TABLE;

@@ -1,0 +1,47 @@
+import type { RequestView } from '../request/request-view.js';
+import type { ExplainedOperation, Explanation } from './explanation.js';
+
+const MOST_CLOSEST = 3;
+
+/** The 404 problem document (RFC 9457) of a stray: what came closest, and the conditions that failed. */
+export function buildStrayProblem(
+  explanation: Explanation,
+  service: string,
+  request: RequestView,
+): Record<string, unknown> {
+  return {
+    type: 'about:blank',
+    title: 'No case answers this call',
+    status: 404,
+    code: 'stray',
+    detail: `${request.method} ${request.target}: ${explanation.summary}`,
+    service,
+    call: request.id,
+    lane: request.lane,
+    closest: explanation.ladder
+      .flatMap(closestOf)
+      .sort((a, b) => a.failed.length - b.failed.length)
+      .slice(0, MOST_CLOSEST),
+  };
+}
+
+interface Closest {
+  readonly operation: string;
+  readonly case?: string;
+  readonly failed: readonly { place: string; wanted: string; found: string; note?: string }[];
+}
+
+function closestOf(operation: ExplainedOperation): Closest[] {
+  if (!operation.reached)
+    return [{ operation: operation.operation, failed: operation.address.filter(({ held }) => !held).map(withoutHeld) }];
+  return operation.cases.map((item) => ({
+    operation: operation.operation,
+    case: item.case,
+    failed: item.conditions.filter(({ held }) => !held).map(withoutHeld),
+  }));
+}
+
+function withoutHeld({ held: _held, ...rest }: ExplainedOperation['address'][number]): Closest['failed'][number] {
+  const { note, ...condition } = rest;
+  return note === undefined ? condition : { ...condition, note };
+}

@@ -1,0 +1,44 @@
+import { AppError } from '../errors/app-error.js';
+import type { RequestView } from '../request/request-view.js';
+import type { Lane } from '../state/lane.js';
+
+/** What one expression may cost on one call: each function call, loop step and 64 characters of new text cost one step. */
+export const STEP_BUDGET = 100_000;
+/** The longest text and the longest list an expression may make. */
+export const LONGEST_TEXT = 1_000_000;
+export const CHARACTERS_PER_STEP = 64;
+
+/** A compiled expression: reads the frame, gives a JSON value. */
+export type Evaluate = (frame: Frame) => unknown;
+
+/** What expressions see on one call. Made once for each rendering, every field set. */
+export class Frame {
+  readonly request: RequestView;
+  readonly lane: Lane;
+  readonly service: string;
+  readonly nowMs: number;
+  /** All draws of this rendering come from here: seed, lane, operation, how-manieth call. */
+  readonly drawHash: number;
+  readonly locals: unknown[] = [];
+  /** Which turn of the loops around it a draw is in; 0 outside of loops. */
+  loopTurn = 0;
+  steps = 0;
+
+  constructor(request: RequestView, lane: Lane, service: string, nowMs: number, drawHash: number) {
+    this.request = request;
+    this.lane = lane;
+    this.service = service;
+    this.nowMs = nowMs;
+    this.drawHash = drawHash;
+  }
+
+  spend(steps: number): void {
+    this.steps += steps;
+    if (this.steps > STEP_BUDGET) fail(`it takes more than ${STEP_BUDGET} steps`);
+  }
+}
+
+/** Ends an expression on this call: the caller gets a 500 problem that says why, the service goes on. */
+export function fail(reason: string): never {
+  throw new AppError('expression-failed', reason);
+}

@@ -1,0 +1,147 @@
+import { RE2JS } from 're2js';
+import { fractionAt, uuidAt } from '../state/draw.js';
+import { CHARACTERS_PER_STEP, type Frame, fail, LONGEST_TEXT } from './frame.js';
+import { isMapValue, needList, needNumber, needText, toText, typeName } from './value.js';
+
+/** One function of the dialect: how many arguments (a receiver counts as the first), and what it gives. */
+export interface ExpressionFunction {
+  readonly least: number;
+  readonly most: number;
+  /** `position` tells draws apart: the place of the call in the file and the turn of the loops around it. */
+  readonly call: (args: readonly unknown[], frame: Frame, position: number) => unknown;
+}
+
+const define = (least: number, most: number, call: ExpressionFunction['call']): ExpressionFunction => ({
+  least,
+  most,
+  call,
+});
+
+const GENERAL: Record<string, ExpressionFunction> = {
+  size: define(1, 1, ([value]) => sizeOf(value)),
+  number: define(1, 1, ([value]) => toNumber(value)),
+  string: define(1, 1, ([value]) => toText(value)),
+  range: define(1, 1, ([count], frame) => makeRange(needNumber(count, 'range'), frame)),
+};
+
+const TEXTS: Record<string, ExpressionFunction> = {
+  contains: define(2, 2, ([value, part]) => needText(value, 'contains').includes(needText(part, 'contains'))),
+  startsWith: define(2, 2, ([value, part]) => needText(value, 'startsWith').startsWith(needText(part, 'startsWith'))),
+  endsWith: define(2, 2, ([value, part]) => needText(value, 'endsWith').endsWith(needText(part, 'endsWith'))),
+  matches: define(2, 2, ([value, pattern]) =>
+    compileRegex(needText(pattern, 'matches')).test(needText(value, 'matches')),
+  ),
+  lower: define(1, 1, ([value]) => needText(value, 'lower').toLowerCase()),
+  upper: define(1, 1, ([value]) => needText(value, 'upper').toUpperCase()),
+  trim: define(1, 1, ([value]) => needText(value, 'trim').trim()),
+  split: define(2, 2, ([value, by], frame) => spendList(needText(value, 'split').split(needText(by, 'split')), frame)),
+  join: define(1, 2, ([list, by], frame) =>
+    joinTexts(needList(list, 'join').map(toText), by === undefined ? '' : needText(by, 'join'), frame),
+  ),
+  replace: define(3, 3, ([value, from, to], frame) => replaceAll(value, from, to, frame)),
+  substring: define(2, 3, ([value, from, to]) =>
+    needText(value, 'substring').slice(
+      needNumber(from, 'substring'),
+      to === undefined ? undefined : needNumber(to, 'substring'),
+    ),
+  ),
+};
+
+/** Draws: the same every time for the same seed, lane, operation, how-manieth call, and place in the file. */
+const DRAWS: Record<string, ExpressionFunction> = {
+  uuid: define(0, 0, (_args, frame, position) => uuidAt(frame.drawHash, position)),
+  next: define(1, 1, ([counter], frame) => frame.lane.next(needText(counter, 'next'))),
+  between: define(2, 2, ([low, high], frame, position) =>
+    drawBetween(needNumber(low, 'between'), needNumber(high, 'between'), frame, position),
+  ),
+  pick: define(1, 1, ([list], frame, position) => {
+    const items = needList(list, 'pick');
+    return items[Math.floor(fractionAt(frame.drawHash, position) * items.length)] ?? null;
+  }),
+};
+
+export const FUNCTIONS: ReadonlyMap<string, ExpressionFunction> = new Map(
+  Object.entries({ ...GENERAL, ...TEXTS, ...DRAWS }),
+);
+
+/** Functions of the dialect that are still to come. */
+export const FUNCTIONS_NOT_YET: readonly string[] = [
+  'fake',
+  'word',
+  'pattern',
+  'jsonpath',
+  'xpath',
+  'base64',
+  'hash',
+  'hmac',
+  'jwt',
+  'date',
+  'format',
+];
+
+const LONGEST_CACHE = 200;
+const regexCache = new Map<string, RE2JS>();
+
+/** A regular expression by a linear-time engine: no pattern can stall the service. */
+export function compileRegex(pattern: string): RE2JS {
+  let compiled = regexCache.get(pattern);
+  if (compiled === undefined) {
+    compiled = tryCompileRegex(pattern) ?? fail(`/${pattern}/ is no regular expression`);
+    if (regexCache.size >= LONGEST_CACHE) regexCache.clear();
+    regexCache.set(pattern, compiled);
+  }
+  return compiled;
+}
+
+/** The compiled pattern, or null when it is none (or uses what a linear engine cannot: back references, look-around). */
+export function tryCompileRegex(pattern: string): RE2JS | null {
+  try {
+    return RE2JS.compile(pattern);
+  } catch {
+    return null;
+  }
+}
+
+function sizeOf(value: unknown): number {
+  if (typeof value === 'string') return [...value].length;
+  if (Array.isArray(value)) return value.length;
+  return isMapValue(value)
+    ? Object.keys(value).length
+    : fail(`size needs a text, a list or a map, not ${typeName(value)}`);
+}
+
+function toNumber(value: unknown): number {
+  if (typeof value === 'number') return value;
+  const parsed = typeof value === 'string' && value.trim() !== '' ? Number(value) : Number.NaN;
+  return Number.isFinite(parsed) ? parsed : fail(`number() cannot read ${JSON.stringify(value)}`);
+}
+
+function makeRange(count: number, frame: Frame): number[] {
+  if (!Number.isInteger(count) || count < 0) fail('range needs a whole number from 0');
+  frame.spend(count);
+  return Array.from({ length: count }, (_, i) => i);
+}
+
+function drawBetween(low: number, high: number, frame: Frame, position: number): number {
+  const fraction = fractionAt(frame.drawHash, position);
+  if (Number.isInteger(low) && Number.isInteger(high)) return low + Math.floor(fraction * (high - low + 1));
+  return low + fraction * (high - low);
+}
+
+function replaceAll(value: unknown, from: unknown, to: unknown, frame: Frame): string {
+  const pieces = needText(value, 'replace').split(needText(from, 'replace'));
+  return joinTexts(pieces, needText(to, 'replace'), frame);
+}
+
+/** Lengths are added up before anything is built, so that no expression can ask for gigabytes. */
+function joinTexts(pieces: readonly string[], by: string, frame: Frame): string {
+  const length = pieces.reduce((sum, piece) => sum + piece.length + by.length, 0);
+  if (length > LONGEST_TEXT) fail(`a text of more than ${LONGEST_TEXT} characters`);
+  frame.spend(pieces.length + Math.ceil(length / CHARACTERS_PER_STEP));
+  return pieces.join(by);
+}
+
+function spendList(made: string[], frame: Frame): string[] {
+  frame.spend(made.length);
+  return made;
+}

@@ -1,0 +1,64 @@
+/** One segment of a path template: a literal, a parameter `{name}`, or the tail `{name...}` that takes the rest. */
+export type TemplateSegment =
+  | { readonly kind: 'literal'; readonly text: string }
+  | { readonly kind: 'parameter'; readonly name: string }
+  | { readonly kind: 'tail'; readonly name: string };
+
+export interface OperationAddress {
+  readonly method: string;
+  readonly template: string;
+  readonly segments: readonly TemplateSegment[];
+  readonly names: readonly string[];
+}
+
+export type ParsedAddress =
+  | { readonly kind: 'address'; readonly address: OperationAddress }
+  | { readonly kind: 'refused'; readonly message: string };
+
+const METHOD = /^([A-Z][A-Z-]*|\*)$/;
+const PARAMETER = /^\{([A-Za-z_][\w-]*)(\.\.\.)?\}$/;
+
+/** `GET /berths/{berthId}` as method and segments. */
+export function parseOperationAddress(text: string): ParsedAddress {
+  const [method = '', template = '', ...rest] = text.trim().split(/\s+/);
+  if (!METHOD.test(method))
+    return refused(
+      `a method in capitals (or *) is expected before the path, such as GET /berths, not ${JSON.stringify(text)}`,
+    );
+  if (!template.startsWith('/') || rest.length > 0)
+    return refused('a path template that starts with / is expected after the method');
+  if (template.includes('?')) return refused('a path template has no query; write `query NAME` under `when`');
+  const segments: TemplateSegment[] = [];
+  for (const part of template.slice(1).split('/')) {
+    const segment = parseSegment(part);
+    if (typeof segment === 'string') return refused(segment);
+    if (segments.at(-1)?.kind === 'tail') return refused('the tail {name...} is the last segment of a path');
+    segments.push(segment);
+  }
+  const names = segments.flatMap((segment) => (segment.kind === 'literal' ? [] : [segment.name]));
+  const twice = names.find((name, i) => names.indexOf(name) !== i);
+  if (twice !== undefined) return refused(`the parameter {${twice}} stands twice in the path`);
+  return { kind: 'address', address: { method, template, segments, names } };
+}
+
+function parseSegment(part: string): TemplateSegment | string {
+  if (!part.includes('{') && !part.includes('}')) return { kind: 'literal', text: decodeSegment(part) };
+  const match = PARAMETER.exec(part);
+  if (match === null) return `a parameter takes a whole segment, such as {berthId}; ${JSON.stringify(part)} does not`;
+  const name = match[1] ?? '';
+  return match[2] === undefined ? { kind: 'parameter', name } : { kind: 'tail', name };
+}
+
+/** A path segment decoded once; what is no valid percent-encoding stays as it came. `%2F` becomes a slash inside the segment. */
+export function decodeSegment(segment: string): string {
+  if (!segment.includes('%')) return segment;
+  try {
+    return decodeURIComponent(segment);
+  } catch {
+    return segment;
+  }
+}
+
+function refused(message: string): ParsedAddress {
+  return { kind: 'refused', message };
+}

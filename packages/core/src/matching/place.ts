@@ -1,0 +1,124 @@
+import { compile, type JSONPathQuery } from 'json-p3';
+import { findNearest } from '../definition/nearest.js';
+import { NO_JSON, type RequestView } from '../request/request-view.js';
+
+/** Where a condition looks. `single` gives one value or `ABSENT`; `many` gives each value that stands there. */
+export interface Place {
+  readonly text: string;
+  readonly domain: 'text' | 'json';
+  readonly read: (request: RequestView) => unknown;
+  /** Whether an array that is read means several values (a repeated parameter, a JSONPath that is not singular). */
+  readonly isMany: boolean;
+  /** The header this place reads, when it reads one: its value may be a secret. */
+  readonly header: string | null;
+}
+
+/** Read from a place where nothing stands. */
+export const ABSENT: unique symbol = Symbol('absent');
+
+export type ParsedPlace =
+  | { readonly kind: 'place'; readonly place: Place }
+  | { readonly kind: 'refused'; readonly message: string };
+
+type PlaceParser = (name: string, text: string, pathNames: PathNames) => ParsedPlace;
+
+/** The path parameters there are; null when any may come. */
+export type PathNames = readonly string[] | null;
+
+const PARSERS: Readonly<Record<string, PlaceParser>> = {
+  method: (name, text) =>
+    name === '' ? place(text, 'text', (request) => request.method) : refused('`method` takes no name'),
+  path: parsePathPlace,
+  query: (name, text) =>
+    name === ''
+      ? refused('`query` needs a name: query port')
+      : place(text, 'text', (request) => request.query(name) ?? ABSENT, true),
+  header: parseHeaderPlace,
+  json: parseJsonPlace,
+};
+const NOT_YET = ['cookie', 'form', 'part', 'body', 'xml', 'state', 'row', 'lane', 'client', 'any', 'none', 'expr'];
+
+/** A key of `when`, such as `path berthId` or `json $.vessel.imo`, as a reader of requests. */
+export function parsePlace(text: string, pathNames: PathNames): ParsedPlace {
+  const space = text.search(/\s/);
+  const kind = space < 0 ? text : text.slice(0, space);
+  const name = space < 0 ? '' : text.slice(space).trim();
+  const parse = Object.hasOwn(PARSERS, kind) ? PARSERS[kind] : undefined;
+  if (parse !== undefined) return parse(name, text, pathNames);
+  if (NOT_YET.includes(kind)) return refused(`\`${kind}\` is not supported yet`);
+  const nearest = findNearest(kind, Object.keys(PARSERS));
+  const places = 'a place is method, path NAME, query NAME, header NAME or json JSONPATH';
+  return refused(
+    nearest === null ? `\`${kind}\` is no place; ${places}` : `\`${kind}\` is no place; did you mean \`${nearest}\`?`,
+  );
+}
+
+function parsePathPlace(name: string, text: string, pathNames: PathNames): ParsedPlace {
+  if (name === '') return refused('`path` needs a name: path berthId');
+  if (pathNames === null || pathNames.includes(name))
+    return place(text, 'text', (request) => request.param(name) ?? ABSENT);
+  if (pathNames.length === 0)
+    return refused(`the path of this operation has no parameters, so there is no \`${text}\``);
+  const nearest = findNearest(name, pathNames);
+  return refused(
+    `the path has no parameter \`${name}\`; ${nearest === null ? `it has ${pathNames.join(', ')}` : `did you mean \`${nearest}\`?`}`,
+  );
+}
+
+function parseHeaderPlace(name: string, text: string): ParsedPlace {
+  if (name === '') return refused('`header` needs a name: header accept');
+  const lower = name.toLowerCase();
+  return {
+    kind: 'place',
+    place: { text, domain: 'text', read: (request) => request.header(lower) ?? ABSENT, isMany: false, header: lower },
+  };
+}
+
+function parseJsonPlace(path: string, text: string): ParsedPlace {
+  let query: JSONPathQuery;
+  try {
+    query = compile(path === '' ? '$' : path);
+  } catch (error) {
+    return refused(`not a JSONPath (RFC 9535): ${(error as Error).message}`);
+  }
+  const steps = singularSteps(query);
+  if (steps !== null) return place(text, 'json', (request) => walk(request.json(), steps));
+  return place(text, 'json', (request) => queryAll(query, request.json()), true);
+}
+
+/** The names and indexes of a singular query (RFC 9535, 2.3.5.1); null when it can select several nodes. */
+function singularSteps(query: JSONPathQuery): readonly (string | number)[] | null {
+  if (!query.singularQuery()) return null;
+  return query.segments.map((segment) => {
+    const selector = segment.selectors[0] as unknown as { name?: string; index?: number };
+    return selector.name ?? selector.index ?? 0;
+  });
+}
+
+function walk(value: unknown, steps: readonly (string | number)[]): unknown {
+  let at: unknown = value === NO_JSON ? ABSENT : value;
+  for (const step of steps) {
+    if (at === null || typeof at !== 'object') return ABSENT;
+    if (typeof step === 'string') {
+      if (Array.isArray(at) || !Object.hasOwn(at, step)) return ABSENT;
+      at = (at as Record<string, unknown>)[step];
+    } else {
+      const item = Array.isArray(at) ? at.at(step) : undefined;
+      if (item === undefined) return ABSENT;
+      at = item;
+    }
+  }
+  return at;
+}
+
+function queryAll(query: JSONPathQuery, json: unknown): readonly unknown[] {
+  return json === NO_JSON ? [] : query.query(json as never).values();
+}
+
+function place(text: string, domain: Place['domain'], read: Place['read'], isMany = false): ParsedPlace {
+  return { kind: 'place', place: { text, domain, read, isMany, header: null } };
+}
+
+function refused(message: string): ParsedPlace {
+  return { kind: 'refused', message };
+}

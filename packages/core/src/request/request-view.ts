@@ -1,0 +1,105 @@
+/** Text of one query parameter; a list when it was repeated; undefined when it is not there. */
+export type QueryValue = string | readonly string[] | undefined;
+
+/** What `json` reads as when the body is no JSON. */
+export const NO_JSON: unique symbol = Symbol('no json');
+
+/**
+ * One received request, as conditions and expressions see it. Made once for each call with every field set in one order
+ * (the hot path relies on one shape); what costs parsing is parsed when first asked for.
+ */
+export class RequestView {
+  readonly id: string;
+  readonly method: string;
+  /** Path and query as received. */
+  readonly target: string;
+  /** Path as received, percent-encodings kept. */
+  readonly path: string;
+  readonly headers: Readonly<Record<string, string | readonly string[] | undefined>>;
+  readonly receivedAtMs: number;
+  lane: string;
+  /** Names and decoded values of the operation's path parameters, set by matching. */
+  paramNames: readonly string[];
+  paramValues: readonly string[];
+  body: Uint8Array | null;
+  #query: Record<string, QueryValue> | null;
+  #text: string | null;
+  #json: unknown;
+
+  constructor(
+    id: string,
+    method: string,
+    target: string,
+    headers: Readonly<Record<string, string | readonly string[] | undefined>>,
+    receivedAtMs: number,
+  ) {
+    const mark = target.indexOf('?');
+    this.id = id;
+    this.method = method;
+    this.target = target;
+    this.path = mark < 0 ? target : target.slice(0, mark);
+    this.headers = headers;
+    this.receivedAtMs = receivedAtMs;
+    this.lane = 'main';
+    this.paramNames = NO_NAMES;
+    this.paramValues = NO_NAMES;
+    this.body = null;
+    this.#query = null;
+    this.#text = null;
+    this.#json = UNREAD;
+  }
+
+  param(name: string): string | undefined {
+    const at = this.paramNames.indexOf(name);
+    return at < 0 ? undefined : this.paramValues[at];
+  }
+
+  query(name: string): QueryValue {
+    return this.queries()[name];
+  }
+
+  queries(): Readonly<Record<string, QueryValue>> {
+    this.#query ??= parseQuery(this.target);
+    return this.#query;
+  }
+
+  header(name: string): string | undefined {
+    const value = this.headers[name];
+    return typeof value === 'string' || value === undefined ? value : value.join(', ');
+  }
+
+  text(): string {
+    this.#text ??= this.body === null ? '' : DECODER.decode(this.body);
+    return this.#text;
+  }
+
+  /** The body as JSON, or `NO_JSON`. Whatever the content type says: a test client that forgets it still matches. */
+  json(): unknown {
+    if (this.#json === UNREAD) this.#json = parseJson(this.text());
+    return this.#json;
+  }
+}
+
+const UNREAD = Symbol('unread');
+const NO_NAMES: readonly string[] = [];
+const DECODER = new TextDecoder();
+
+function parseJson(text: string): unknown {
+  if (text.length === 0) return NO_JSON;
+  try {
+    return JSON.parse(text);
+  } catch {
+    return NO_JSON;
+  }
+}
+
+function parseQuery(target: string): Record<string, QueryValue> {
+  const query: Record<string, QueryValue> = Object.create(null);
+  const mark = target.indexOf('?');
+  if (mark < 0) return query;
+  for (const [name, value] of new URLSearchParams(target.slice(mark + 1))) {
+    const before = query[name];
+    query[name] = before === undefined ? value : typeof before === 'string' ? [before, value] : [...before, value];
+  }
+  return query;
+}

@@ -1,0 +1,114 @@
+import { z } from 'zod';
+import type { Exchange } from './exchange.js';
+import { maskHeaders } from './mask.js';
+
+const nameValue = z.object({ name: z.string(), value: z.string() });
+
+/** One entry of HAR 1.2, as far as a draft needs it; tools leave much of the rest out. Source: the HAR 1.2 specification. */
+const entrySchema = z.object({
+  startedDateTime: z.string().optional(),
+  time: z.number().optional(),
+  request: z.object({
+    method: z.string().min(1),
+    url: z.string().min(1),
+    headers: z.array(nameValue).optional(),
+    postData: z.object({ text: z.string().optional() }).nullish(),
+  }),
+  response: z.object({
+    status: z.int(),
+    headers: z.array(nameValue).optional(),
+    content: z
+      .object({ mimeType: z.string().optional(), text: z.string().optional(), encoding: z.string().optional() })
+      .optional(),
+  }),
+});
+type HarEntry = z.output<typeof entrySchema>;
+
+const harSchema = z.object({ log: z.object({ entries: z.array(z.unknown()) }) });
+
+/** The exchanges of a HAR file, and each entry that cannot be used with the reason. */
+export type ReadHar =
+  | {
+      readonly kind: 'read';
+      readonly exchanges: readonly Exchange[];
+      readonly unusable: readonly { readonly index: number; readonly reason: string }[];
+    }
+  | { readonly kind: 'refused'; readonly message: string };
+
+export function readHar(text: string): ReadHar {
+  let json: unknown;
+  try {
+    json = JSON.parse(text.charCodeAt(0) === 0xfeff ? text.slice(1) : text);
+  } catch (error) {
+    return { kind: 'refused', message: `not JSON: ${(error as Error).message}` };
+  }
+  const har = harSchema.safeParse(json);
+  if (!har.success) return { kind: 'refused', message: 'not a HAR file: it has no log.entries' };
+  const exchanges: Exchange[] = [];
+  const unusable: { index: number; reason: string }[] = [];
+  har.data.log.entries.forEach((entry, index) => {
+    const exchange = readEntry(entry, index);
+    if (typeof exchange === 'string') unusable.push({ index, reason: exchange });
+    else exchanges.push(exchange);
+  });
+  return { kind: 'read', exchanges, unusable };
+}
+
+function readEntry(raw: unknown, index: number): Exchange | string {
+  const parsed = entrySchema.safeParse(raw);
+  if (!parsed.success) {
+    const issue = parsed.error.issues[0];
+    return `${issue?.path.join('.') ?? 'the entry'}: ${issue?.message ?? 'not as HAR 1.2 has it'}`;
+  }
+  const entry = parsed.data;
+  const url = parseUrl(entry.request.url);
+  if (url === null) return `the URL ${JSON.stringify(entry.request.url)} is none`;
+  if (entry.response.status < 100) return 'it has no response (the request was cut off or blocked)';
+  return toExchange(entry, url, index);
+}
+
+function toExchange(entry: HarEntry, url: URL, index: number): Exchange {
+  const responseHeaders = flatten(entry.response.headers);
+  const { content } = entry.response;
+  const type = responseHeaders.find((_, i) => i % 2 === 1 && responseHeaders[i - 1]?.toLowerCase() === 'content-type');
+  const body =
+    content?.text === undefined || content.text === ''
+      ? null
+      : decodeBody(content.text, content.encoding === 'base64', type ?? content.mimeType ?? '');
+  return {
+    index,
+    startedAtMs: Date.parse(entry.startedDateTime ?? '') || 0,
+    tookMs: Math.max(0, entry.time ?? 0),
+    method: entry.request.method.toUpperCase(),
+    origin: url.origin,
+    path: url.pathname,
+    query: [...url.searchParams],
+    requestHeaders: maskHeaders(flatten(entry.request.headers)),
+    requestBody: entry.request.postData?.text ?? null,
+    status: entry.response.status,
+    responseHeaders: maskHeaders(responseHeaders),
+    contentType: type ?? content?.mimeType ?? '',
+    body,
+  };
+}
+
+/** HTTP/2 pseudo headers (`:path`) are no headers. */
+function flatten(headers: HarEntry['request']['headers']): string[] {
+  return (headers ?? []).filter(({ name }) => !name.startsWith(':')).flatMap(({ name, value }) => [name, value]);
+}
+
+const TEXT_TYPE = /^(text\/|application\/(.*\+)?(json|xml|javascript|x-www-form-urlencoded))/i;
+
+function decodeBody(text: string, isBase64: boolean, type: string): Exchange['body'] {
+  if (!isBase64) return { kind: 'text', content: text };
+  if (!TEXT_TYPE.test(type)) return { kind: 'base64', content: text };
+  return { kind: 'text', content: new TextDecoder().decode(Uint8Array.from(atob(text), (c) => c.charCodeAt(0))) };
+}
+
+function parseUrl(text: string): URL | null {
+  try {
+    return new URL(text);
+  } catch {
+    return null;
+  }
+}

@@ -1,0 +1,54 @@
+import { type CompiledAnswer, compileAnswer } from '../answer/compile-answer.js';
+import { createTextScope } from '../answer/compile-text.js';
+import { parseDuration, parseShare } from '../definition/duration.js';
+import { findNearest } from '../definition/nearest.js';
+import type { UpsetDefinition } from '../definition/upset.js';
+import type { PathKey } from '../definition/yaml-source.js';
+import { type CompiledCondition, compileWhen } from '../matching/compile-condition.js';
+
+/** One upset, ready to be asked on each call. `null` stands for what it does not limit or do. */
+export interface CompiledUpset {
+  readonly name: string;
+  readonly definition: UpsetDefinition;
+  readonly operations: ReadonlySet<string> | null;
+  readonly conditions: readonly CompiledCondition[] | null;
+  readonly share: number | null;
+  readonly delayMs: number;
+  readonly answer: CompiledAnswer | null;
+}
+
+export type ReportAt = (message: string, path: readonly PathKey[], more?: { atKey?: boolean; offset?: number }) => void;
+
+/** `operationNames`: the operations of the service it belongs to; `path`: where it stands in the file. */
+export function compileUpset(
+  definition: UpsetDefinition,
+  operationNames: readonly string[],
+  path: readonly PathKey[],
+  report: ReportAt,
+): CompiledUpset {
+  definition.of?.forEach((name, i) => {
+    if (operationNames.includes(name)) return;
+    const nearest = findNearest(name, operationNames);
+    report(`there is no operation \`${name}\`${nearest === null ? '' : `; did you mean \`${nearest}\`?`}`, [
+      ...path,
+      'of',
+      i,
+    ]);
+  });
+  const conditions = compileWhen(definition.when, [], [...path, 'when'], (message, at, atKey) =>
+    report(message, at, { atKey }),
+  );
+  const scope = createTextScope(
+    (message, at, offset) => report(message, at, offset === undefined ? {} : { offset }),
+    null,
+  );
+  return {
+    name: definition.upset,
+    definition,
+    operations: definition.of === undefined ? null : new Set(definition.of),
+    conditions: conditions.length === 0 ? null : conditions,
+    share: definition.share === undefined ? null : parseShare(definition.share),
+    delayMs: definition.delay === undefined ? 0 : (parseDuration(definition.delay) ?? 0),
+    answer: definition.answer === undefined ? null : compileAnswer(definition.answer, [...path, 'answer'], scope),
+  };
+}

@@ -1,0 +1,39 @@
+import type { RequestView } from '../request/request-view.js';
+import { fractionAt, hashText } from '../state/draw.js';
+import type { Lane } from '../state/lane.js';
+import type { CompiledUpset } from './compile-upset.js';
+
+/** What the upsets in force do to one call: delays add up, the first answer in order wins. The engine waits it out. */
+export interface UpsetPlan {
+  readonly names: readonly string[];
+  readonly delayMs: number;
+  readonly answeredBy: CompiledUpset | null;
+}
+
+/** The plan for one call, or null when no upset holds. `operation` is null for a stray. Counts the call for each share it draws. */
+export function planUpsets(
+  upsets: readonly CompiledUpset[],
+  operation: string | null,
+  request: RequestView,
+  lane: Lane,
+): UpsetPlan | null {
+  let names: string[] | null = null;
+  let delayMs = 0;
+  let answeredBy: CompiledUpset | null = null;
+  for (const upset of upsets) {
+    if (!holds(upset, operation, request, lane)) continue;
+    names ??= [];
+    names.push(upset.name);
+    delayMs += upset.delayMs;
+    if (upset.answer !== null) answeredBy ??= upset;
+  }
+  return names === null ? null : { names, delayMs, answeredBy };
+}
+
+function holds(upset: CompiledUpset, operation: string | null, request: RequestView, lane: Lane): boolean {
+  if (upset.operations !== null && (operation === null || !upset.operations.has(operation))) return false;
+  if (upset.conditions !== null && !upset.conditions.every((condition) => condition.test(request))) return false;
+  if (upset.share === null) return true;
+  const key = `upset ${upset.name}`;
+  return fractionAt(hashText(key, lane.seedHash), lane.countCall(key)) < upset.share;
+}

@@ -1,0 +1,36 @@
+export type { CallDetail, CallList, CallQuery, CallSummary, KeptBody, Why } from './call-record.js';
+export {
+  answeredBySchema,
+  callDetailSchema,
+  callListSchema,
+  callQuerySchema,
+  callSummarySchema,
+  keptBodySchema,
+  whySchema,
+} from './call-record.js';
+export type { CheckRequest, CheckRun } from './check-run.js';
+export { checkRequestSchema, checkRunSchema } from './check-run.js';
+export type { Problem } from './problem.js';
+export { fileProblemSchema, problemSchema } from './problem.js';
+export type {
+  CaseView,
+  OperationView,
+  Revision,
+  Saved,
+  SaveRequest,
+  ServiceSummary,
+  ServiceView,
+  UpsetState,
+} from './service-view.js';
+export {
+  caseViewSchema,
+  operationViewSchema,
+  revisionSchema,
+  savedSchema,
+  saveRequestSchema,
+  serviceSummarySchema,
+  serviceViewSchema,
+  upsetStateSchema,
+} from './service-view.js';
+export type { TryRequest, TryResult } from './try-call.js';
+export { tryRequestSchema, tryResultSchema } from './try-call.js';

@@ -1,0 +1,68 @@
+import { z } from 'zod';
+import { answerSchema } from '../definition/answer.js';
+import { upsetSchema } from '../definition/upset.js';
+
+/** An upset as it is now: from the file or switched on while running, in force or calm. */
+export const upsetStateSchema = z.object({
+  definition: upsetSchema,
+  from: z.enum(['file', 'running']),
+  inForce: z.boolean(),
+});
+export type UpsetState = z.output<typeof upsetStateSchema>;
+
+export const serviceSummarySchema = z.object({
+  name: z.string(),
+  version: z.string().nullable(),
+  title: z.string().nullable(),
+  revision: z.int(),
+  /** Where the mock listens; null when its listener could not be opened: `trouble` says why. */
+  address: z.string().nullable(),
+  trouble: z.string().nullable(),
+  operations: z.int(),
+  cases: z.int(),
+  upsetsInForce: z.array(z.string()),
+  callsLastMinute: z.int(),
+  straysLastMinute: z.int(),
+  savedAt: z.string(),
+});
+export type ServiceSummary = z.output<typeof serviceSummarySchema>;
+
+export const caseViewSchema = z.object({
+  case: z.string(),
+  when: z.array(z.object({ place: z.string(), wanted: z.string() })),
+  answer: answerSchema,
+  /** The answer as it stands in the file (YAML). */
+  answerText: z.string(),
+});
+export type CaseView = z.output<typeof caseViewSchema>;
+
+export const operationViewSchema = z.object({
+  name: z.string(),
+  on: z.string(),
+  title: z.string().nullable(),
+  cases: z.array(caseViewSchema),
+});
+export type OperationView = z.output<typeof operationViewSchema>;
+
+export const serviceViewSchema = serviceSummarySchema.extend({
+  file: z.string(),
+  operationList: z.array(operationViewSchema),
+  upsets: z.array(upsetStateSchema),
+});
+export type ServiceView = z.output<typeof serviceViewSchema>;
+
+export const saveRequestSchema = z.object({ file: z.string(), note: z.string().optional() });
+export type SaveRequest = z.output<typeof saveRequestSchema>;
+
+export const savedSchema = z.object({
+  name: z.string(),
+  revision: z.int(),
+  address: z.string().nullable(),
+  trouble: z.string().nullable(),
+  created: z.boolean(),
+  changed: z.boolean(),
+});
+export type Saved = z.output<typeof savedSchema>;
+
+export const revisionSchema = z.object({ revision: z.int(), savedAt: z.string(), note: z.string().nullable() });
+export type Revision = z.output<typeof revisionSchema>;

@@ -1,0 +1,130 @@
+import type { IncomingMessage, ServerResponse } from 'node:http';
+import { commitCall, findOperation, planUpsets, readLaneName, renderUpsetAnswer } from '@upsetter/core';
+import { sendAnswer } from '../wire/send-answer.js';
+import {
+  buildExpressionProblem,
+  buildInternalProblem,
+  buildOptionsAnswer,
+  buildOtherMethodAnswer,
+  buildStrayAnswer,
+  buildTooLargeAnswer,
+} from './built-in-answers.js';
+import { Call } from './call.js';
+import type { CallLog } from './call-log.js';
+import type { LiveService } from './live-service.js';
+import { hasBody, readBody } from './read-body.js';
+
+/** What a listener gives each of its calls. */
+export interface MockContext {
+  readonly current: () => LiveService;
+  readonly log: CallLog;
+  readonly maxBodyBytes: number;
+  /** Told of mistakes of ours: the caller gets a 500, the service goes on. */
+  readonly onFault: (error: unknown) => void;
+}
+
+/**
+ * The path of one call, from receipt to the last byte. All steps up to the wire are synchronous when there is no body:
+ * receive (in the log) -> lane -> operation -> body -> upset plan -> commit -> wire -> log.
+ */
+export function answerCall(incoming: IncomingMessage, outgoing: ServerResponse, mock: MockContext): void {
+  const call = receiveCall(incoming, outgoing, mock);
+  try {
+    findDestination(call);
+    if (hasBody(incoming)) void answerAfterBody(call, mock);
+    else decideAndSend(call, mock);
+  } catch (error) {
+    answerFault(call, mock, error);
+  }
+}
+
+async function answerAfterBody(call: Call, mock: MockContext): Promise<void> {
+  try {
+    const read = await readBody(call.incoming, mock.maxBodyBytes);
+    if (read.kind === 'gone') return;
+    if (read.kind === 'too-large') {
+      call.record.trouble = `the body is over the limit of ${mock.maxBodyBytes} bytes`;
+      call.answer = buildTooLargeAnswer(call, mock.maxBodyBytes);
+      sendAnswer(call, mock.log);
+      return;
+    }
+    call.request.body = read.body;
+    decideAndSend(call, mock);
+  } catch (error) {
+    answerFault(call, mock, error);
+  }
+}
+
+function receiveCall(incoming: IncomingMessage, outgoing: ServerResponse, mock: MockContext): Call {
+  const call = new Call(incoming, outgoing, mock.current(), readLaneName(incoming.headers), performance.now());
+  mock.log.received(call.record);
+  return call;
+}
+
+function findDestination(call: Call): void {
+  const destination = findOperation(call.live.compiled, call.request);
+  if (destination.kind === 'operation') {
+    call.operation = destination.operation;
+    call.record.operation = destination.operation.name;
+  } else if (destination.kind === 'other-method') call.allow = destination.allow;
+}
+
+function decideAndSend(call: Call, mock: MockContext): void {
+  if (isOwnOptions(call)) call.answer = buildOptionsAnswer(call);
+  else {
+    planUpset(call);
+    commit(call);
+  }
+  sendAnswer(call, mock.log);
+}
+
+/** OPTIONS is answered from the operations there are, unless defined. */
+function isOwnOptions(call: Call): boolean {
+  return (
+    call.operation === null &&
+    call.request.method === 'OPTIONS' &&
+    (call.allow !== null || call.request.header('access-control-request-method') !== undefined)
+  );
+}
+
+function planUpset(call: Call): void {
+  if (call.live.upsets === null) return;
+  call.plan = planUpsets(call.live.upsets, call.record.operation, call.request, call.lane);
+  if (call.plan === null) return;
+  call.record.upsets = call.plan.names;
+  call.record.delayAskedMs = call.plan.delayMs;
+}
+
+/** Decides the answer: an upset's in the place of the case's, the case's, or that there is none. One synchronous step. */
+function commit(call: Call): void {
+  const { record, request, live, lane, operation } = call;
+  const upset = call.plan?.answeredBy ?? null;
+  const decision =
+    upset !== null
+      ? renderUpsetAnswer(live.compiled, upset, request, lane, request.receivedAtMs)
+      : operation !== null
+        ? commitCall(live.compiled, operation, request, lane, request.receivedAtMs)
+        : null;
+  if (decision === null || decision.kind === 'stray') {
+    record.isStray = true;
+    call.answer = call.allow === null ? buildStrayAnswer(call) : buildOtherMethodAnswer(call, call.allow);
+    return;
+  }
+  record.answeredBy = upset !== null ? 'upset' : 'case';
+  if (upset === null) record.caseName = decision.caseName;
+  if (decision.kind === 'failed') {
+    record.trouble = decision.reason;
+    call.answer = buildExpressionProblem(call, decision.reason);
+  } else call.answer = decision.answer;
+}
+
+function answerFault(call: Call, mock: MockContext, error: unknown): void {
+  mock.onFault(error);
+  call.record.trouble = 'a mistake of ours; the service log says more';
+  if (call.outgoing.headersSent) {
+    call.outgoing.destroy();
+    return;
+  }
+  call.answer = buildInternalProblem(call);
+  sendAnswer(call, mock.log);
+}

@@ -1,0 +1,69 @@
+import { buildStrayProblem, explainCall, type RenderedAnswer } from '@upsetter/core';
+import type { Call } from './call.js';
+
+const PROBLEM_TYPE = 'application/problem+json';
+
+/** The 404 of a stray, with what came closest. */
+export function buildStrayAnswer(call: Call): RenderedAnswer {
+  const explanation = explainCall(call.live.compiled, call.request);
+  return problem(404, buildStrayProblem(explanation, call.live.compiled.name, call.request));
+}
+
+/** The 405 of a path that is known with other methods. */
+export function buildOtherMethodAnswer(call: Call, allow: readonly string[]): RenderedAnswer {
+  const list = allow.join(', ');
+  const detail = `${call.request.method} ${call.request.path}: the path has ${list}`;
+  return problem(405, describe(call, 405, 'method-unknown', 'The path is known, but not with this method', detail), [
+    'allow',
+    list,
+  ]);
+}
+
+export function buildTooLargeAnswer(call: Call, maxBytes: number): RenderedAnswer {
+  const detail = `The body of ${call.request.method} ${call.request.path} is over the limit of ${maxBytes} bytes (raise it with --max-body)`;
+  return problem(413, describe(call, 413, 'too-large', 'The body is over the limit', detail), ['connection', 'close']);
+}
+
+export function buildExpressionProblem(call: Call, reason: string): RenderedAnswer {
+  return problem(
+    500,
+    describe(call, 500, 'expression-failed', 'An expression of the service file failed on this call', reason),
+  );
+}
+
+export function buildInternalProblem(call: Call): RenderedAnswer {
+  return problem(
+    500,
+    describe(call, 500, 'internal', 'A mistake of ours', 'The service log says more; the service goes on'),
+  );
+}
+
+/** OPTIONS, from the operations there are; a preflight asks for one method and some headers, and gets them. */
+export function buildOptionsAnswer(call: Call): RenderedAnswer {
+  const allow = call.allow ?? ['OPTIONS'];
+  const headers = ['allow', allow.join(', ')];
+  const wantedMethod = call.request.header('access-control-request-method');
+  if (wantedMethod === undefined || !call.live.compiled.cors) return { status: 204, headers, body: null };
+  const methods = [...new Set([...allow, wantedMethod])].join(', ');
+  headers.push('access-control-allow-methods', methods, 'access-control-max-age', '5');
+  const wantedHeaders = call.request.header('access-control-request-headers');
+  if (wantedHeaders !== undefined) headers.push('access-control-allow-headers', wantedHeaders);
+  return { status: 204, headers, body: null };
+}
+
+function describe(call: Call, status: number, code: string, title: string, detail: string): Record<string, unknown> {
+  return {
+    type: 'about:blank',
+    title,
+    status,
+    code,
+    detail,
+    service: call.live.compiled.name,
+    call: call.request.id,
+    lane: call.request.lane,
+  };
+}
+
+function problem(status: number, body: Record<string, unknown>, headers: readonly string[] = []): RenderedAnswer {
+  return { status, headers: ['content-type', PROBLEM_TYPE, ...headers], body: JSON.stringify(body) };
+}

@@ -1,0 +1,12 @@
+import type { CompiledService, CompiledUpset, Lanes } from '@upsetter/core';
+
+/** What a mock answers with at one moment. Immutable but for its lanes: a save makes a new one, a call keeps the one it began with. */
+export interface LiveService {
+  readonly compiled: CompiledService;
+  readonly version: string | null;
+  readonly revision: number;
+  /** Kept over saves: counters of names that remain go on. */
+  readonly lanes: Lanes;
+  /** The upsets in force, in order; null when everything is calm. */
+  readonly upsets: readonly CompiledUpset[] | null;
+}

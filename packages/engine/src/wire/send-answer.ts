@@ -1,0 +1,60 @@
+import type { RenderedAnswer } from '@upsetter/core';
+import type { Call } from '../call/call.js';
+import type { CallLog } from '../call/call-log.js';
+import { addCorsHeaders } from './cors-headers.js';
+import { waitPrecisely } from './wait.js';
+
+/** The wire owns the socket from here: waits what upsets ask for, sends the answer, completes the record. */
+export function sendAnswer(call: Call, log: CallLog): void {
+  const { outgoing, record } = call;
+  const decidedMs = performance.now();
+  record.ownMs = decidedMs - call.startedMs;
+  outgoing.on('close', () => completeRecord(call, log));
+  if (record.delayAskedMs === 0) {
+    writeAnswer(call);
+    return;
+  }
+  const cancel = waitPrecisely(record.delayAskedMs, () => {
+    record.delayGivenMs = performance.now() - decidedMs;
+    writeAnswer(call);
+  });
+  outgoing.on('close', cancel);
+}
+
+function writeAnswer(call: Call): void {
+  const { outgoing, record, answer } = call;
+  if (answer === null || outgoing.destroyed) return;
+  const headers = buildWireHeaders(call, answer);
+  record.status = answer.status;
+  record.responseHeaders = headers;
+  const isBodyless = call.request.method === 'HEAD' || hasNoBody(answer.status);
+  record.responseBody = isBodyless ? null : answer.body;
+  outgoing.writeHead(answer.status, headers as string[]);
+  if (isBodyless || answer.body === null) outgoing.end();
+  else outgoing.end(answer.body);
+}
+
+/** 204 and 304 never have a body (RFC 9110, 6.4.1). */
+function hasNoBody(status: number): boolean {
+  return status === 204 || status === 304;
+}
+
+function buildWireHeaders(call: Call, answer: RenderedAnswer): readonly string[] {
+  const { status, body } = answer;
+  const headers = hasNoBody(status) ? [...answer.headers] : [...answer.headers, 'content-length', String(sizeOf(body))];
+  if (call.live.compiled.cors && call.request.headers['origin'] !== undefined)
+    addCorsHeaders(headers, call.request.headers['origin'] as string);
+  return headers;
+}
+
+function sizeOf(body: string | Uint8Array | null): number {
+  if (body === null) return 0;
+  return typeof body === 'string' ? Buffer.byteLength(body) : body.byteLength;
+}
+
+function completeRecord(call: Call, log: CallLog): void {
+  const { record, outgoing } = call;
+  record.totalMs = performance.now() - call.startedMs;
+  record.state = outgoing.writableFinished ? 'done' : 'broken';
+  log.completed(record);
+}
