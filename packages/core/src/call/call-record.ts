@@ -2,6 +2,17 @@ import type { CompiledService } from '../matching/compile-service.js';
 import type { RequestView } from '../request/request-view.js';
 
 export type AnsweredBy = 'case' | 'upset' | 'nobody';
+/** A body that was too large to keep. */
+export interface DroppedBody {
+  readonly sizeBytes: number;
+  readonly sha256: string;
+}
+
+export interface DroppedBodies {
+  readonly request: DroppedBody | null;
+  readonly response: DroppedBody | null;
+}
+
 export type CallState = 'in flight' | 'done' | 'broken';
 
 /**
@@ -32,6 +43,8 @@ export class CallRecord {
   ownMs = 0;
   totalMs = 0;
   trouble: string | null = null;
+  /** Bodies over the kept limit, of which only size and digest remain. */
+  dropped: DroppedBodies | null = null;
 
   constructor(
     request: RequestView,

@@ -1,4 +1,5 @@
 import type { FileProblem } from '../errors/app-error.js';
+import { refuseFile } from '../errors/refuse-file.js';
 import { type CompiledService, compileService } from '../matching/compile-service.js';
 import { parseServiceFile } from './parse-service-file.js';
 import type { YamlSource } from './yaml-source.js';
@@ -20,6 +21,13 @@ export function loadService(text: string): LoadedService {
       parsed.source.problem(spot, withTwinLine(message, parsed.source)),
     ),
   };
+}
+
+/** The compiled service of a file. Fails with `file-refused`, all mistakes under `problems`. */
+export function requireService(text: string): CompiledService {
+  const loaded = loadService(text);
+  if (loaded.kind === 'loaded') return loaded.service;
+  throw refuseFile('the file', loaded.problems);
 }
 
 /** A message that names another operation's `on` gets its line as well. */

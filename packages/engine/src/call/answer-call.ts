@@ -1,6 +1,6 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { commitCall, findOperation, planUpsets, readLaneName, renderUpsetAnswer } from '@upsetter/core';
-import { sendAnswer } from '../wire/send-answer.js';
+import { completeRecord, sendAnswer } from '../wire/send-answer.js';
 import {
   buildExpressionProblem,
   buildInternalProblem,
@@ -41,7 +41,10 @@ export function answerCall(incoming: IncomingMessage, outgoing: ServerResponse, 
 async function answerAfterBody(call: Call, mock: MockContext): Promise<void> {
   try {
     const read = await readBody(call.incoming, mock.maxBodyBytes);
-    if (read.kind === 'gone') return;
+    if (read.kind === 'gone') {
+      completeRecord(call, mock.log);
+      return;
+    }
     if (read.kind === 'too-large') {
       call.record.trouble = `the body is over the limit of ${mock.maxBodyBytes} bytes`;
       call.answer = buildTooLargeAnswer(call, mock.maxBodyBytes);

@@ -52,7 +52,8 @@ function sizeOf(body: string | Uint8Array | null): number {
   return typeof body === 'string' ? Buffer.byteLength(body) : body.byteLength;
 }
 
-function completeRecord(call: Call, log: CallLog): void {
+/** The end of a call, told to the log: its answer is sent, or its caller has left. */
+export function completeRecord(call: Call, log: CallLog): void {
   const { record, outgoing } = call;
   record.totalMs = performance.now() - call.startedMs;
   record.state = outgoing.writableFinished ? 'done' : 'broken';

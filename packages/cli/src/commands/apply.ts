@@ -1,0 +1,57 @@
+import type { UpsetterClient } from '@upsetter/client';
+import { AppError, requireService } from '@upsetter/core';
+import type { Saved } from '@upsetter/core/wire';
+import { EXIT } from '../exit.js';
+import { paint, print, printJson } from '../output/terminal.js';
+import { aboutFile } from './about-file.js';
+import { type CommonOptions, connect } from './connect.js';
+import { readInput } from './read-input.js';
+
+const APPLIED = 'applied';
+
+export interface ApplyOptions extends CommonOptions {
+  readonly replace?: boolean;
+}
+
+/** Creates or replaces services from files. Each file is saved or refused whole; edits made since the last apply are not overwritten unasked. */
+export async function applyFiles(paths: readonly string[], options: ApplyOptions): Promise<number> {
+  const client = connect(options);
+  const saved: Saved[] = [];
+  for (const path of paths) {
+    const text = await readInput(path);
+    const result = await aboutFile(path, text, () => applyFile(client, text, path, options.replace === true));
+    saved.push(result);
+    if (options.json !== true) print(renderSaved(result));
+  }
+  if (options.json === true) printJson(saved);
+  return EXIT.done;
+}
+
+async function applyFile(client: UpsetterClient, text: string, path: string, replace: boolean): Promise<Saved> {
+  const { name } = requireService(text);
+  const basedOn = replace ? null : await lastApplied(client, name, text);
+  return client.saveService(name, text, { note: `${APPLIED} from ${path}`, ...(basedOn === null ? {} : { basedOn }) });
+}
+
+/** The revision an apply may go over: the last one, when that was an apply or says the same. 0 for a new service. */
+async function lastApplied(client: UpsetterClient, name: string, text: string): Promise<number> {
+  const service = (await client.listServices()).find((item) => item.name === name);
+  if (service === undefined) return 0;
+  const [latest] = await client.listRevisions(name);
+  if (latest === undefined || latest.note?.startsWith(APPLIED) === true) return service.revision;
+  if ((await client.readService(name)).file === text) return service.revision;
+  throw new AppError(
+    'changed-since',
+    `${name} was changed since the last apply (revision ${latest.revision}: ${latest.note ?? 'no note'}). --replace overwrites it; upsetter show ${name} --file prints what is there`,
+  );
+}
+
+/** One line of what a save came to. */
+export function renderSaved(saved: Saved): string {
+  const what = saved.created
+    ? paint.good('created ')
+    : saved.changed
+      ? paint.good('changed ')
+      : paint.faint('the same');
+  return `${what}  ${saved.name}  revision ${saved.revision}  ${saved.address ?? paint.bad(saved.trouble ?? 'not listening')}`;
+}

@@ -1,0 +1,13 @@
+import { readFile } from 'node:fs/promises';
+import { AppError } from '@upsetter/core';
+
+/** The text of a file named on the command line. Fails with `file-unreadable`. */
+export async function readInput(path: string): Promise<string> {
+  try {
+    return await readFile(path, 'utf8');
+  } catch (error) {
+    const { code, message } = error as NodeJS.ErrnoException;
+    const reason = code === 'ENOENT' ? 'there is no such file' : code === 'EISDIR' ? 'it is a directory' : message;
+    throw new AppError('file-unreadable', `${path}: ${reason}`);
+  }
+}

@@ -1,0 +1,93 @@
+import type { ServiceSummary, ServiceView } from '@upsetter/core/wire';
+import { EXIT } from '../exit.js';
+import { renderTable } from '../output/render-table.js';
+import { paint, print, printJson } from '../output/terminal.js';
+import { type CommonOptions, connect } from './connect.js';
+
+export async function listServices(options: CommonOptions): Promise<number> {
+  const services = await connect(options).listServices();
+  if (options.json === true) printJson(services);
+  else if (services.length === 0)
+    print('No services yet. Make one: upsetter draft har FILE --adopt, or write a file and upsetter apply FILE.');
+  else
+    print(
+      renderTable(
+        ['service', 'version', 'address', 'operations', 'cases', 'calls/min', 'strays/min', 'upset by'],
+        services.map(renderRow),
+      ),
+    );
+  return EXIT.done;
+}
+
+function renderRow(service: ServiceSummary): string[] {
+  return [
+    paint.strong(service.name),
+    service.version ?? '',
+    service.address ?? paint.bad(service.trouble ?? 'not listening'),
+    String(service.operations),
+    String(service.cases),
+    String(service.callsLastMinute),
+    service.straysLastMinute > 0 ? paint.warn(String(service.straysLastMinute)) : '0',
+    service.upsetsInForce.length > 0 ? paint.upset(service.upsetsInForce.join(', ')) : paint.faint('calm'),
+  ];
+}
+
+export async function showService(name: string, options: CommonOptions & { file?: boolean }): Promise<number> {
+  const service = await connect(options).readService(name);
+  if (options.json === true) printJson(service);
+  else if (options.file === true) process.stdout.write(service.file);
+  else print(renderService(service));
+  return EXIT.done;
+}
+
+function renderService(service: ServiceView): string {
+  const version = service.version === null ? '' : ` ${service.version}`;
+  const lines = [
+    `${paint.strong(service.name)}${version}  ${service.address ?? paint.bad(service.trouble ?? '')}  revision ${service.revision}`,
+  ];
+  for (const operation of service.operationList) {
+    lines.push(
+      '',
+      `${paint.strong(operation.name)}  ${operation.on}${operation.title === null ? '' : paint.faint(`  ${operation.title}`)}`,
+    );
+    operation.cases.forEach((item, i) => {
+      const when = item.when.map(({ place, wanted }) => `${place} ${wanted}`).join(', ');
+      lines.push(
+        `  ${i + 1}  ${item.case}  ${paint.faint(when === '' ? 'whatever comes' : `when ${when}`)}  ${String(item.answer.status ?? '')}`.trimEnd(),
+      );
+    });
+  }
+  if (service.upsets.length > 0) lines.push('', paint.strong('upsets'));
+  for (const { definition, from, inForce } of service.upsets) {
+    const what = [
+      definition.delay === undefined ? '' : `delay ${definition.delay}`,
+      definition.answer === undefined ? '' : `answer ${definition.answer.status ?? 200}`,
+      definition.share ?? '',
+      definition.of === undefined ? '' : `of ${definition.of.join(', ')}`,
+    ];
+    lines.push(
+      `  ${inForce ? paint.upset('in force') : paint.faint('calm    ')}  ${definition.upset}  ${paint.faint(`${what.filter((word) => word !== '').join(', ')} (${from === 'file' ? 'in the file' : 'switched on while running'})`)}`,
+    );
+  }
+  return lines.join('\n');
+}
+
+export async function removeService(name: string, options: CommonOptions): Promise<number> {
+  await connect(options).removeService(name);
+  if (options.json === true) printJson({ removed: name });
+  else print(`${name} is removed; its calls stay in the log`);
+  return EXIT.done;
+}
+
+export async function showHistory(name: string, options: CommonOptions): Promise<number> {
+  const revisions = await connect(options).listRevisions(name);
+  if (options.json === true) printJson(revisions);
+  else
+    print(
+      renderTable(
+        ['revision', 'saved', 'note'],
+        revisions.map(({ revision, savedAt, note }) => [String(revision), savedAt, note ?? '']),
+      ),
+    );
+  return EXIT.done;
+}

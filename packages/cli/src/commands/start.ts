@@ -1,0 +1,41 @@
+import { existsSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { fileURLToPath } from 'node:url';
+import { AppError } from '@upsetter/core';
+import type { UpsetterOptions } from '@upsetter/service';
+
+const BYTES: Readonly<Record<string, number>> = { B: 1, kB: 1_000, MB: 1_000_000, GB: 1_000_000_000 };
+const LARGEST_BODY_BYTES = 10_000_000;
+
+export const VERSION: string = (createRequire(import.meta.url)('../../package.json') as { version: string }).version;
+
+/** The console's built files, where they were built; null when they were not. */
+export function findConsole(): string | null {
+  const directory = fileURLToPath(new URL('../../../console/dist', import.meta.url));
+  return existsSync(directory) ? directory : null;
+}
+
+/** `10MB`, `512kB` in bytes. */
+export function readSize(text: string | undefined): number {
+  if (text === undefined) return LARGEST_BODY_BYTES;
+  const match = /^(\d+(?:\.\d+)?)(B|kB|MB|GB)$/.exec(text);
+  if (match === null) throw new AppError('request-refused', `--max-body is a size such as 512kB or 10MB, not ${text}`);
+  return Number(match[1]) * (BYTES[match[2] ?? 'B'] ?? 1);
+}
+
+export function readPort(option: string, text: string): number {
+  const port = Number(text);
+  if (text.trim() === '' || !Number.isInteger(port) || port < 0 || port > 65535)
+    throw new AppError('request-refused', `${option} is a port from 0 to 65535, not ${text}`);
+  return port;
+}
+
+/** Resolves at the first SIGINT or SIGTERM. */
+export function untilEnded(): Promise<void> {
+  return new Promise((resolve) => {
+    process.once('SIGINT', () => resolve());
+    process.once('SIGTERM', () => resolve());
+  });
+}
+
+export const COMMON: Pick<UpsetterOptions, 'consoleDir' | 'version'> = { consoleDir: findConsole(), version: VERSION };

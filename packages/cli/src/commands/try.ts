@@ -1,0 +1,54 @@
+import { AppError } from '@upsetter/core';
+import type { TryResult } from '@upsetter/core/wire';
+import { EXIT } from '../exit.js';
+import { renderWhy } from '../output/render-why.js';
+import { paint, print, printJson } from '../output/terminal.js';
+import { type CommonOptions, connect } from './connect.js';
+import { readInput } from './read-input.js';
+
+export interface TryOptions extends CommonOptions {
+  readonly header?: readonly string[];
+  readonly body?: string;
+  readonly lane?: string;
+}
+
+/** Sends one call to a mock; shows the answer and why. `--body @FILE` reads the body from a file. */
+export async function tryOne(service: string, method: string, path: string, options: TryOptions): Promise<number> {
+  const body = options.body?.startsWith('@') === true ? await readInput(options.body.slice(1)) : (options.body ?? null);
+  const headers = Object.fromEntries((options.header ?? []).map(parseHeader));
+  const isJson = body !== null && headers['content-type'] === undefined && /^\s*[[{]/.test(body);
+  const result = await connect(options).tryCall(service, {
+    method: method.toUpperCase(),
+    path,
+    headers: isJson ? { ...headers, 'content-type': 'application/json' } : headers,
+    body,
+    lane: options.lane ?? 'main',
+  });
+  if (options.json === true) printJson(result);
+  else print(renderTried(result));
+  return EXIT.done;
+}
+
+function parseHeader(text: string): [string, string] {
+  const colon = text.indexOf(':');
+  if (colon <= 0)
+    throw new AppError('request-refused', `--header is written 'name: value', not ${JSON.stringify(text)}`);
+  return [text.slice(0, colon).trim().toLowerCase(), text.slice(colon + 1).trim()];
+}
+
+function renderTried(result: TryResult): string {
+  const head = `${paint.strong(String(result.status))}  ${paint.faint(`${result.tookMs} ms`)}`;
+  const headers = result.headers.flatMap((name, i) =>
+    i % 2 === 0 ? [paint.faint(`${name.toLowerCase()}: ${result.headers[i + 1] ?? ''}`)] : [],
+  );
+  const why = result.why === null ? [] : ['', `${paint.strong('why')}  ${renderWhy(result.why)}`];
+  return [head, ...headers, '', prettify(result.body), ...why].join('\n');
+}
+
+function prettify(body: string): string {
+  try {
+    return JSON.stringify(JSON.parse(body), null, 2);
+  } catch {
+    return body === '' ? paint.faint('(no body)') : body;
+  }
+}

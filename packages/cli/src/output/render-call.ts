@@ -1,0 +1,63 @@
+import type { CallSummary } from '@upsetter/core/wire';
+import { renderTable } from './render-table.js';
+import { paint } from './terminal.js';
+
+const HEADS = ['time', 'call', 'service', 'request', 'answered by', 'status', 'own', 'delay'];
+
+/** The end of an id: enough to name a call of late. */
+export function shortId(id: string): string {
+  return id.slice(-8);
+}
+
+export function renderCalls(calls: readonly CallSummary[]): string {
+  return renderTable(HEADS, calls.map(renderRow));
+}
+
+/** One call as a line of its own, for following. */
+export function renderCallLine(call: CallSummary): string {
+  const [time = '', id = '', service = '', request = '', by = '', status = '', own = '', delay = ''] = renderRow(call);
+  return `${time}  ${paint.faint(id)}  ${service.padEnd(15)} ${request.padEnd(38)} ${status}  ${by}  ${paint.faint(own)} ${delay}`.trimEnd();
+}
+
+function renderRow(call: CallSummary): string[] {
+  return [
+    renderTime(call.at),
+    shortId(call.id),
+    call.service,
+    `${call.method} ${shorten(call.url)}`,
+    renderAnsweredBy(call),
+    renderStatus(call),
+    call.state === 'in flight' ? '' : `${call.ownMs.toFixed(1)} ms`,
+    call.delayAskedMs > 0 ? paint.upset(`+${Math.round(call.delayGivenMs)} ms`) : '',
+  ];
+}
+
+const LONGEST_URL = 46;
+
+function shorten(url: string): string {
+  return url.length > LONGEST_URL ? `${url.slice(0, LONGEST_URL - 3)}...` : url;
+}
+
+function renderTime(at: string): string {
+  const time = new Date(at);
+  const two = (value: number): string => String(value).padStart(2, '0');
+  return `${two(time.getHours())}:${two(time.getMinutes())}:${two(time.getSeconds())}.${String(time.getMilliseconds()).padStart(3, '0')}`;
+}
+
+/** Operation and case; or `stray`, or the upset that answered. */
+export function renderAnsweredBy(call: CallSummary): string {
+  if (call.answeredBy === 'upset')
+    return `${call.operation ?? ''} ${paint.upset(`upset: ${call.upsets.join(', ')}`)}`.trim();
+  if (call.stray) return paint.warn(call.operation === null ? 'stray' : `stray (${call.operation})`);
+  if (call.operation === null) return paint.faint(call.trouble ?? 'the mock itself');
+  return call.case === null
+    ? `${call.operation} ${paint.bad(call.trouble ?? '')}`.trim()
+    : `${call.operation} / ${call.case}`;
+}
+
+function renderStatus(call: CallSummary): string {
+  if (call.state === 'in flight') return paint.faint('in flight');
+  if (call.state === 'broken') return paint.bad('broken');
+  const status = String(call.status ?? '');
+  return (call.status ?? 0) >= 500 ? paint.bad(status) : (call.status ?? 0) >= 400 ? paint.warn(status) : status;
+}

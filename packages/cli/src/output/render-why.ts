@@ -1,0 +1,38 @@
+import type { Explanation } from '@upsetter/core';
+import { paint } from './terminal.js';
+
+type Ladder = Explanation['ladder'][number];
+type Condition = Ladder['address'][number];
+
+/** Why, as a ladder: each case in order with its conditions, wanted and found side by side. */
+export function renderWhy(why: Explanation): string {
+  return [why.summary, ...why.ladder.flatMap(renderOperation)].join('\n');
+}
+
+function renderOperation(operation: Ladder): string[] {
+  const lines = [
+    '',
+    `${paint.strong(operation.operation)}  ${operation.on}${operation.reached ? '' : paint.faint('  (not this one)')}`,
+  ];
+  lines.push(...renderConditions(operation.address, '  '));
+  for (const item of operation.cases) {
+    const sign =
+      item.outcome === 'answered'
+        ? paint.good('=> answered   ')
+        : item.outcome === 'failed'
+          ? paint.bad('x  did not hold')
+          : paint.faint('.  not reached');
+    lines.push(`  ${sign}  ${item.outcome === 'answered' ? paint.strong(item.case) : item.case}`);
+    lines.push(...renderConditions(item.conditions, '       '));
+  }
+  return lines;
+}
+
+function renderConditions(conditions: readonly Condition[], indent: string): string[] {
+  const width = Math.max(0, ...conditions.map((condition) => condition.place.length));
+  const wantedWidth = Math.max(0, ...conditions.map((condition) => condition.wanted.length));
+  return conditions.map(({ place, wanted, found, held, note }) => {
+    const sign = held ? paint.good('held  ') : paint.bad('failed');
+    return `${indent}${sign}  ${place.padEnd(width)}  wanted ${wanted.padEnd(wantedWidth)}  found ${found}${note === undefined ? '' : paint.warn(`  (${note})`)}`;
+  });
+}

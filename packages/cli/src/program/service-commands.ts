@@ -1,0 +1,118 @@
+import type { Command } from 'commander';
+import type { ApplyOptions } from '../commands/apply.js';
+import type { CommonOptions } from '../commands/connect.js';
+import type { DraftOptions } from '../commands/draft.js';
+import type { UpsetOptions } from '../commands/upset.js';
+import { type CommandAdder, withCommon } from '../program.js';
+
+/** Commands that make, show and change services. */
+export function addServiceCommands(add: CommandAdder): void {
+  const apply = withCommon(
+    add.command(
+      'apply <files...>',
+      'Create or replace services from files; a running mock answers the next call with the change.',
+      'upsetter apply berth-desk.yaml',
+    ),
+  ).option('--replace', 'also over changes made since the last apply');
+  add.action(apply, async (files: string[], options: ApplyOptions) =>
+    (await import('../commands/apply.js')).applyFiles(files, options),
+  );
+
+  const services = withCommon(
+    add.command('services', 'List the services: address, calls, what upsets them.', 'upsetter services'),
+  );
+  add.action(services, async (options: CommonOptions) =>
+    (await import('../commands/services.js')).listServices(options),
+  );
+
+  const show = withCommon(
+    add.command(
+      'show <service>',
+      'Show one service: operations, cases in order, upsets.',
+      'upsetter show berth-desk --file > berth-desk.yaml',
+    ),
+  ).option('--file', 'print its service file');
+  add.action(show, async (name: string, options: CommonOptions & { file?: boolean }) =>
+    (await import('../commands/services.js')).showService(name, options),
+  );
+
+  const remove = withCommon(
+    add.command('remove <service>', 'Remove a service; its calls stay in the log.', 'upsetter remove berth-desk'),
+  );
+  add.action(remove, async (name: string, options: CommonOptions) =>
+    (await import('../commands/services.js')).removeService(name, options),
+  );
+
+  const history = withCommon(
+    add.command('history <service>', 'List the revisions of a service.', 'upsetter history berth-desk'),
+  );
+  add.action(history, async (name: string, options: CommonOptions) =>
+    (await import('../commands/services.js')).showHistory(name, options),
+  );
+
+  addDraft(add);
+  addUpset(add);
+}
+
+function addDraft(add: CommandAdder): void {
+  const draft = add.group('draft', 'Draft a service from recorded traffic or from a contract.');
+  const har = withDraft(
+    add.command(
+      'har <file>',
+      'Draft a service from a HAR file.',
+      'upsetter draft har tide-office.har --as tide-office -o tide-office.yaml',
+      draft,
+    ),
+  ).option('--origin <url>', 'the origin to draft, when the file has several (default: the one heard most)');
+  add.action(har, async (file: string, options: DraftOptions) =>
+    (await import('../commands/draft.js')).draftFile('har', file, options),
+  );
+  const openapi = withDraft(
+    add.command(
+      'openapi <file>',
+      'Draft a service from an OpenAPI 3.0 or 3.1 document.',
+      'upsetter draft openapi berth-desk.openapi.yaml --adopt',
+      draft,
+    ),
+  );
+  add.action(openapi, async (file: string, options: DraftOptions) =>
+    (await import('../commands/draft.js')).draftFile('openapi', file, options),
+  );
+}
+
+function withDraft(command: Command): Command {
+  return withCommon(command)
+    .option('--as <name>', 'name of the service')
+    .option('--port <port>', 'port to write under `listen`')
+    .option('-o, --output <file>', 'write the service file here (default: print it)')
+    .option('--adopt', 'save it into the running service')
+    .option('--replace', 'with --adopt: also over a service of that name');
+}
+
+function addUpset(add: CommandAdder): void {
+  const upset = withCommon(
+    add.command(
+      'upset <service> [operations...]',
+      'Upset a service, or some of its operations, at once.',
+      'upsetter upset tide-office --delay 800ms --share 50%',
+    ),
+  )
+    .option('--delay <duration>', 'wait before the first byte: 800ms, 2s')
+    .option('--answer <status>', 'answer with this status instead of the case')
+    .option('--share <share>', 'of a share of the calls only: 50%')
+    .option('--name <name>', 'a name for it (default: what it does)');
+  add.action(upset, async (name: string, operations: string[], options: UpsetOptions) =>
+    (await import('../commands/upset.js')).upsetService(name, operations, options),
+  );
+
+  const calm = withCommon(
+    add.command(
+      'calm <service> [upsets...]',
+      'Switch upsets off: all of them, or those named.',
+      'upsetter calm tide-office',
+    ),
+  );
+  add.action(calm, async (name: string, upsets: string[], options: CommonOptions) =>
+    (await import('../commands/upset.js')).calmService(name, upsets, options),
+  );
+}

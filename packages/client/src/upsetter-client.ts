@@ -1,0 +1,223 @@
+import type { UpsetDefinition } from '@upsetter/core';
+import type {
+  CallDetail,
+  CallList,
+  CallSummary,
+  CheckRequest,
+  CheckRun,
+  Problem,
+  Revision,
+  Saved,
+  ServiceSummary,
+  ServiceView,
+  TryRequest,
+  TryResult,
+  UpsetState,
+  Why,
+} from '@upsetter/core/wire';
+import { UpsetterProblem } from './upsetter-problem.js';
+
+export interface CallsWanted {
+  readonly service?: string | undefined;
+  readonly operation?: string | undefined;
+  readonly lane?: string | undefined;
+  readonly strays?: boolean | undefined;
+  readonly before?: string | undefined;
+  readonly limit?: number | undefined;
+}
+
+/** Calls as they are received and completed; `missed` counts what came too fast to be told. */
+export interface CallBatch {
+  readonly calls: readonly CallSummary[];
+  readonly missed: number;
+}
+
+/** The control API, typed. Every method rejects with `UpsetterProblem`: of the service, or `service-unreachable`. */
+export class UpsetterClient {
+  readonly address: string;
+
+  /** `address`: of the control plane, such as `http://127.0.0.1:4600`; empty in a page that the service itself has served. */
+  constructor(address: string) {
+    this.address = address.replace(/\/$/, '');
+  }
+
+  listServices(): Promise<ServiceSummary[]> {
+    return this.#json('GET', '/api/services');
+  }
+
+  readService(name: string): Promise<ServiceView> {
+    return this.#json('GET', `/api/services/${encodeURIComponent(name)}`);
+  }
+
+  /** Saves a service file. `basedOn`: the revision it was made from (0: none yet); the save is refused when there is a later one. */
+  saveService(name: string, file: string, options: { note?: string; basedOn?: number } = {}): Promise<Saved> {
+    const { note, basedOn } = options;
+    return this.#json(
+      'PUT',
+      `/api/services/${encodeURIComponent(name)}`,
+      { file, ...(note === undefined ? {} : { note }) },
+      basedOn,
+    );
+  }
+
+  /** Replaces one case's answer (YAML or JSON); the rest of the file stays as it is, comments included. */
+  saveAnswer(name: string, operation: string, caseName: string, answer: string, basedOn?: number): Promise<Saved> {
+    const path = [name, 'operations', operation, 'cases', caseName, 'answer'].map(encodeURIComponent).join('/');
+    return this.#json('PUT', `/api/services/${path}`, { answer }, basedOn);
+  }
+
+  async removeService(name: string): Promise<void> {
+    await this.#json('DELETE', `/api/services/${encodeURIComponent(name)}`);
+  }
+
+  listRevisions(name: string): Promise<Revision[]> {
+    return this.#json('GET', `/api/services/${encodeURIComponent(name)}/revisions`);
+  }
+
+  tryCall(name: string, call: TryRequest): Promise<TryResult> {
+    return this.#json('POST', `/api/services/${encodeURIComponent(name)}/try`, call);
+  }
+
+  /** Adds an upset (or replaces the one of its name) and switches it on. */
+  upset(name: string, upset: UpsetDefinition): Promise<UpsetState[]> {
+    return this.#json('PUT', `/api/services/${encodeURIComponent(name)}/upsets`, upset);
+  }
+
+  switchUpset(name: string, upset: string, inForce: boolean): Promise<UpsetState[]> {
+    return this.#json('PUT', `/api/services/${encodeURIComponent(name)}/upsets/${encodeURIComponent(upset)}/switch`, {
+      inForce,
+    });
+  }
+
+  /** Switches every upset of a service off; gives how many were in force. */
+  calm(name: string): Promise<{ calmed: number }> {
+    return this.#json('POST', `/api/services/${encodeURIComponent(name)}/calm`);
+  }
+
+  listCalls(wanted: CallsWanted = {}): Promise<CallList> {
+    const query = new URLSearchParams();
+    for (const [key, value] of Object.entries(wanted)) if (value !== undefined) query.set(key, String(value));
+    return this.#json('GET', `/api/calls?${query}`);
+  }
+
+  readCall(id: string): Promise<CallDetail> {
+    return this.#json('GET', `/api/calls/${encodeURIComponent(id)}`);
+  }
+
+  why(id: string): Promise<Why> {
+    return this.#json('GET', `/api/calls/${encodeURIComponent(id)}/why`);
+  }
+
+  runChecks(request: CheckRequest): Promise<CheckRun> {
+    return this.#json('POST', '/api/checks/run', request);
+  }
+
+  /** Calls as they come, until `signal` ends. A connection that is lost is taken up again where it broke off. */
+  async *followCalls(signal: AbortSignal): AsyncGenerator<CallBatch> {
+    let lastId: string | null = null;
+    while (!signal.aborted) {
+      try {
+        const headers: Record<string, string> = {
+          accept: 'text/event-stream',
+          ...(lastId === null ? {} : { 'last-event-id': lastId }),
+        };
+        const response = await fetch(`${this.address}/api/calls/stream`, { headers, signal });
+        if (response.body === null) return;
+        for await (const event of readEvents(response.body)) {
+          lastId = event.id ?? lastId;
+          if (event.name === 'calls') yield JSON.parse(event.data) as CallBatch;
+        }
+      } catch (error) {
+        if (signal.aborted) return;
+        if (lastId === null) throw unreachable(this.address, error);
+      }
+      if (!signal.aborted) await new Promise((resolve) => setTimeout(resolve, RECONNECT_MS));
+    }
+  }
+
+  async #json<T>(method: string, path: string, body?: unknown, basedOn?: number): Promise<T> {
+    const headers: Record<string, string> = {};
+    if (body !== undefined) headers['content-type'] = 'application/json';
+    if (basedOn !== undefined) headers['if-match'] = `"${basedOn}"`;
+    let response: Response;
+    try {
+      response = await fetch(`${this.address}${path}`, {
+        method,
+        headers,
+        body: body === undefined ? null : JSON.stringify(body),
+      });
+    } catch (error) {
+      throw unreachable(this.address, error);
+    }
+    if (response.ok) return (response.status === 204 ? undefined : await response.json()) as T;
+    throw new UpsetterProblem(await readProblem(response));
+  }
+}
+
+const RECONNECT_MS = 500;
+
+function unreachable(address: string, cause: unknown): UpsetterProblem {
+  const reason = (cause as { cause?: { code?: string } }).cause?.code ?? (cause as Error).message;
+  return new UpsetterProblem({
+    type: 'urn:upsetter:problem:service-unreachable',
+    title: 'The service cannot be reached',
+    status: 502,
+    code: 'service-unreachable',
+    detail: `no service answers at ${address} (${reason})`,
+    next: 'Is it running? Start it: upsetter up. Another address: --control URL or UPSETTER_URL.',
+  });
+}
+
+async function readProblem(response: Response): Promise<Problem> {
+  const text = await response.text();
+  try {
+    return JSON.parse(text) as Problem;
+  } catch {
+    return {
+      type: 'about:blank',
+      title: response.statusText,
+      status: response.status,
+      code: 'internal',
+      detail: text.slice(0, 500),
+      next: 'Is this the control address?',
+    };
+  }
+}
+
+interface StreamEvent {
+  readonly id: string | null;
+  readonly name: string;
+  readonly data: string;
+}
+
+/** The events of a Server-Sent Events body. Source: the HTML standard, 9.2.6. */
+async function* readEvents(body: ReadableStream<Uint8Array>): AsyncGenerator<StreamEvent> {
+  const decoder = new TextDecoder();
+  const reader = body.getReader();
+  let text = '';
+  for (;;) {
+    const { done, value } = await reader.read();
+    if (done) return;
+    text += decoder.decode(value, { stream: true });
+    const blocks = text.split(/\r?\n\r?\n/);
+    text = blocks.pop() ?? '';
+    for (const block of blocks) {
+      const event = parseEvent(block);
+      if (event.data !== '') yield event;
+    }
+  }
+}
+
+function parseEvent(block: string): StreamEvent {
+  const event = { id: null as string | null, name: 'message', data: '' };
+  for (const line of block.split(/\r?\n/)) {
+    const colon = line.indexOf(':');
+    if (colon <= 0) continue;
+    const field = line.slice(0, colon);
+    const value = line.slice(colon + 1).replace(/^ /, '');
+    if (field === 'id') event.id = value;
+    else if (field === 'event') event.name = value;
+    else if (field === 'data') event.data += event.data === '' ? value : `\n${value}`;
+  }
+  return event;
+}

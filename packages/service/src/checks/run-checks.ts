@@ -1,0 +1,86 @@
+import {
+  AppError,
+  type CallRecord,
+  type CheckedCall,
+  type CheckResult,
+  type CompiledCheck,
+  compileChecks,
+  evaluateCheck,
+  findOperation,
+  parseDuration,
+  refuseFile,
+} from '@upsetter/core';
+import type { CheckRequest, CheckRun } from '@upsetter/core/wire';
+import type { ServiceCallLog } from '../calls/service-call-log.js';
+import type { MockRegistry } from '../mocks/mock-registry.js';
+
+export interface CheckContext {
+  readonly log: ServiceCallLog;
+  readonly mocks: MockRegistry;
+  readonly startedAtMs: number;
+}
+
+/** Runs a checks file against the calls received. Every check sees every call received before it was asked. */
+export async function runChecks(request: CheckRequest, context: CheckContext): Promise<CheckRun> {
+  const services = context.mocks.list().map((mock) => mock.live.compiled);
+  const compiled = compileChecks(request.file, services, {
+    lane: request.lane ?? 'main',
+    withinMs: request.withinMs ?? 0,
+  });
+  if (compiled.kind === 'refused') throw refuseFile('the checks file', compiled.problems);
+  const sinceMs = readSince(request.since, context.startedAtMs);
+  const results = await Promise.all(compiled.checks.map((check) => runCheck(check, sinceMs, context)));
+  return { holds: results.every((result) => result.holds), results };
+}
+
+function readSince(since: string | undefined, startedAtMs: number): number {
+  if (since === undefined) return startedAtMs;
+  const backMs = parseDuration(since);
+  const atMs = backMs === null ? Date.parse(since) : Date.now() - backMs;
+  if (Number.isNaN(atMs))
+    throw new AppError(
+      'request-refused',
+      `\`since\` is a duration such as 30s or an RFC 3339 time, not ${JSON.stringify(since)}`,
+    );
+  return atMs;
+}
+
+/** Asks again at each change of the log until the verdict is final or the time is over. */
+async function runCheck(check: CompiledCheck, sinceMs: number, context: CheckContext): Promise<CheckResult> {
+  const startedMs = performance.now();
+  const dueMs = startedMs + check.withinMs;
+  for (;;) {
+    const verdict = evaluateCheck(
+      check,
+      (await context.log.since(check.lane, sinceMs)).map((record) => toCheckedCall(record, context)),
+    );
+    const leftMs = dueMs - performance.now();
+    if (verdict.isFinal || leftMs <= 0) {
+      const { holds, wanted, found, near } = verdict;
+      return {
+        check: check.name,
+        holds,
+        wanted,
+        found,
+        near: [...near],
+        tookMs: Math.round(performance.now() - startedMs),
+      };
+    }
+    await context.log.changes.next(leftMs);
+  }
+}
+
+/** A call read back from the store does not know its path parameters: they are found again by its operation. */
+function toCheckedCall(record: CallRecord, context: CheckContext): CheckedCall {
+  if (record.compiled === null && record.operation !== null) {
+    const mock = context.mocks.list().find((item) => item.name === record.service);
+    if (mock !== undefined) findOperation(mock.live.compiled, record.request);
+  }
+  return {
+    id: record.request.id,
+    service: record.service,
+    operation: record.operation,
+    isStray: record.isStray,
+    request: record.request,
+  };
+}

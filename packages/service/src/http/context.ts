@@ -1,0 +1,14 @@
+import type { CallWriterState, Store } from '@upsetter/store';
+import type { ServiceCallLog } from '../calls/service-call-log.js';
+import type { MockRegistry } from '../mocks/mock-registry.js';
+
+/** What the routes work on. */
+export interface ApiContext {
+  readonly store: Store;
+  readonly mocks: MockRegistry;
+  readonly log: ServiceCallLog;
+  readonly writerState: () => CallWriterState;
+  readonly startedAtMs: number;
+  readonly version: string;
+  readonly consoleDir: string | null;
+}

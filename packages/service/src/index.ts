@@ -1,0 +1,2 @@
+export type { RunningUpsetter, UpsetterOptions } from './main.js';
+export { startUpsetter } from './main.js';

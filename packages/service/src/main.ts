@@ -1,0 +1,113 @@
+import type { AddressInfo } from 'node:net';
+import { AppError } from '@upsetter/core';
+import { createCallWriter, createMemoryStore, createPostgresStore, type Store } from '@upsetter/store';
+import type { FastifyInstance } from 'fastify';
+import { pino } from 'pino';
+import { ServiceCallLog } from './calls/service-call-log.js';
+import { createApp } from './http/create-app.js';
+import { MockRegistry } from './mocks/mock-registry.js';
+
+export interface UpsetterOptions {
+  /** PostgreSQL's URL; null: everything in memory. */
+  readonly databaseUrl: string | null;
+  readonly host: string;
+  /** Port of the control plane; 0: a free one. */
+  readonly port: number;
+  readonly firstMockPort: number;
+  readonly forcedMockPort: number | null;
+  readonly maxBodyBytes: number;
+  readonly consoleDir: string | null;
+  readonly logLevel: 'silent' | 'error' | 'warn' | 'info';
+  readonly version: string;
+}
+
+export interface RunningUpsetter {
+  readonly address: string;
+  readonly mocks: MockRegistry;
+  /** Ends everything: mocks first, then what calls still wait to be written. Gives how many could not be. Safe to repeat. */
+  readonly stop: () => Promise<number>;
+}
+
+const MOST_WAITING_CALLS = 100_000;
+const DRAIN_MS = 10_000;
+const LOOPBACK = /^(localhost|127(\.\d{1,3}){3}|::1)$/;
+
+/** Starts the service: store, call log, mocks, control plane, in this order. Fails with `store-unavailable`, `store-in-use`, `port-in-use` or `address-refused`. */
+export async function startUpsetter(options: UpsetterOptions): Promise<RunningUpsetter> {
+  if (!LOOPBACK.test(options.host))
+    throw new AppError(
+      'address-refused',
+      `${options.host} is not loopback; serving others needs access keys, which are not supported yet`,
+    );
+  const logger = pino({ level: options.logLevel }, pino.destination({ dest: 2, sync: true }));
+  const onTrouble = (message: string): void => logger.warn(message);
+  const store =
+    options.databaseUrl === null ? createMemoryStore() : createPostgresStore({ url: options.databaseUrl, onTrouble });
+  await store.start();
+  const startedAtMs = Date.now();
+  const writer = createCallWriter(store.calls, { mostWaiting: MOST_WAITING_CALLS, onTrouble });
+  const log = new ServiceCallLog(store, writer);
+  const mocks = new MockRegistry({
+    store,
+    host: options.host,
+    firstPort: options.firstMockPort,
+    forcedPort: options.forcedMockPort,
+    context: { log, maxBodyBytes: options.maxBodyBytes, onFault: (error) => logger.error(error) },
+  });
+  const context = {
+    store,
+    mocks,
+    log,
+    writerState: writer.state,
+    startedAtMs,
+    version: options.version,
+    consoleDir: options.consoleDir,
+  };
+  const app = await createApp(context, logger);
+  try {
+    await mocks.loadAll();
+    await listen(app, options.host, options.port);
+  } catch (error) {
+    await stopAll(app, mocks, writer, store);
+    throw error;
+  }
+  let stopping: Promise<number> | null = null;
+  const port = (app.server.address() as AddressInfo).port;
+  return {
+    address: `http://${options.host}:${port}`,
+    mocks,
+    stop: () => {
+      stopping ??= stopAll(app, mocks, writer, store);
+      return stopping;
+    },
+  };
+}
+
+async function listen(app: FastifyInstance, host: string, port: number): Promise<void> {
+  try {
+    await app.listen({ host, port });
+  } catch (error) {
+    const isTaken = (error as NodeJS.ErrnoException).code === 'EADDRINUSE';
+    throw isTaken
+      ? new AppError(
+          'port-in-use',
+          `the control port ${port} on ${host} is taken: is the service running already?`,
+          { port },
+          error,
+        )
+      : error;
+  }
+}
+
+async function stopAll(
+  app: FastifyInstance,
+  mocks: MockRegistry,
+  writer: { drain: (limitMs: number) => Promise<number> },
+  store: Store,
+): Promise<number> {
+  await mocks.stop();
+  await app.close();
+  const unwritten = await writer.drain(DRAIN_MS);
+  await store.stop();
+  return unwritten;
+}

@@ -1,0 +1,193 @@
+import {
+  AppError,
+  type CompiledService,
+  compileUpset,
+  type FileProblem,
+  loadService,
+  requireService,
+  type UpsetDefinition,
+} from '@upsetter/core';
+import { type MockContext, openMockListener } from '@upsetter/engine';
+import type { Store, StoredRevision } from '@upsetter/store';
+import { Mock } from './mock.js';
+
+export interface MockRegistryOptions {
+  readonly store: Store;
+  readonly host: string;
+  /** The first port given to a service that names none; 0: always a free one. */
+  readonly firstPort: number;
+  /** Port of every service, in order from here, whatever their files say; null: as the files say. */
+  readonly forcedPort: number | null;
+  readonly context: Omit<MockContext, 'current'>;
+}
+
+export interface SaveOptions {
+  readonly note: string | null;
+  /** The revision the change was made from; null: whatever there is. */
+  readonly basedOn: number | null;
+}
+
+const STOP_GRACE_MS = 3_000;
+const MOST_PORTS_TRIED = 200;
+
+/** All mocks of this process: loads, saves, opens and closes them. Saves of one service come one after the other. */
+export class MockRegistry {
+  readonly #options: MockRegistryOptions;
+  readonly #mocks = new Map<string, Mock>();
+  #saving: Promise<unknown> = Promise.resolve();
+  #nextForcedPort: number | null;
+
+  constructor(options: MockRegistryOptions) {
+    this.#options = options;
+    this.#nextForcedPort = options.forcedPort;
+  }
+
+  /** Opens every saved service. One whose port is taken is listed with its trouble; the others go on. */
+  async loadAll(): Promise<void> {
+    for (const saved of await this.#options.store.services.list()) {
+      const loaded = loadService(saved.file);
+      if (loaded.kind === 'refused') continue;
+      const mock = new Mock(saved, loaded.service);
+      this.#mocks.set(saved.service, mock);
+      await this.#open(mock).catch((error: Error) => {
+        mock.trouble = error.message;
+      });
+    }
+  }
+
+  list(): readonly Mock[] {
+    return [...this.#mocks.values()].sort((a, b) => (a.name < b.name ? -1 : 1));
+  }
+
+  /** Fails with `service-unknown`. */
+  get(name: string): Mock {
+    const mock = this.#mocks.get(name);
+    if (mock === undefined) throw new AppError('service-unknown', `there is no service ${name}`);
+    return mock;
+  }
+
+  /** Saves a file as the service's next revision and swaps it in. A refused file, a taken port or a lost store changes nothing. */
+  save(name: string, file: string, options: SaveOptions): Promise<{ mock: Mock; created: boolean; changed: boolean }> {
+    const result = this.#saving.then(() => this.#save(name, file, options));
+    this.#saving = result.catch(() => {});
+    return result;
+  }
+
+  async #save(
+    name: string,
+    file: string,
+    options: SaveOptions,
+  ): Promise<{ mock: Mock; created: boolean; changed: boolean }> {
+    const compiled = requireService(file);
+    if (compiled.name !== name)
+      throw new AppError('request-refused', `the file is of the service ${compiled.name}, not of ${name}`);
+    const before = this.#mocks.get(name);
+    if (options.basedOn !== null && options.basedOn !== (before?.saved.revision ?? 0)) {
+      throw new AppError(
+        'changed-since',
+        `${name} is at revision ${before?.saved.revision ?? 0}, your change is based on ${options.basedOn}`,
+      );
+    }
+    if (before !== undefined && before.saved.file === file) {
+      if (before.listener === null) await this.#open(before);
+      return { mock: before, created: false, changed: false };
+    }
+    const last = before?.saved.revision ?? (await this.#options.store.services.history(name))[0]?.revision ?? 0;
+    const saved: StoredRevision = {
+      service: name,
+      revision: last + 1,
+      file,
+      note: options.note,
+      savedAtMs: Date.now(),
+    };
+    const mock =
+      before === undefined ? await this.#create(saved, compiled) : await this.#change(before, saved, compiled);
+    return { mock, created: before === undefined, changed: true };
+  }
+
+  async #create(saved: StoredRevision, compiled: CompiledService): Promise<Mock> {
+    const mock = new Mock(saved, compiled);
+    await this.#open(mock);
+    try {
+      await this.#options.store.services.save(saved);
+    } catch (error) {
+      await mock.listener?.stop(0);
+      throw error;
+    }
+    this.#mocks.set(saved.service, mock);
+    return mock;
+  }
+
+  async #change(mock: Mock, saved: StoredRevision, compiled: CompiledService): Promise<Mock> {
+    const wanted = compiled.definition.listen?.port ?? null;
+    const isSamePort =
+      wanted === (mock.live.compiled.definition.listen?.port ?? null) || wanted === mock.listener?.port;
+    if (isSamePort && mock.listener !== null) {
+      await this.#options.store.services.save(saved);
+      mock.replace(saved, compiled);
+      return mock;
+    }
+    const old = mock.listener;
+    const next = await this.#openListener(wanted, mock);
+    try {
+      await this.#options.store.services.save(saved);
+    } catch (error) {
+      await next.stop(0);
+      throw error;
+    }
+    mock.replace(saved, compiled);
+    mock.listener = next;
+    mock.trouble = null;
+    void old?.stop(STOP_GRACE_MS);
+    return mock;
+  }
+
+  async remove(name: string): Promise<void> {
+    const mock = this.get(name);
+    await this.#options.store.services.remove(name);
+    this.#mocks.delete(name);
+    await mock.listener?.stop(STOP_GRACE_MS);
+  }
+
+  /** Switches an upset on, at once. Fails with `file-refused` when it does not fit the service. */
+  putUpset(name: string, definition: UpsetDefinition): void {
+    const mock = this.get(name);
+    const problems: FileProblem[] = [];
+    const { definition: file } = mock.live.compiled;
+    const compiled = compileUpset(definition, Object.keys(file.operations), [], (message, path) =>
+      problems.push({ message, path: path.join('.'), line: 1, column: 1 }),
+    );
+    if (problems.length > 0)
+      throw new AppError('request-refused', problems.map((problem) => problem.message).join('; '), { problems });
+    mock.putUpset(compiled);
+  }
+
+  async stop(): Promise<void> {
+    await Promise.all(this.list().map((mock) => mock.listener?.stop(STOP_GRACE_MS)));
+  }
+
+  async #open(mock: Mock): Promise<void> {
+    mock.listener = await this.#openListener(mock.live.compiled.definition.listen?.port ?? null, mock);
+    mock.trouble = null;
+  }
+
+  async #openListener(port: number | null, mock: Mock) {
+    const context: MockContext = { ...this.#options.context, current: () => mock.live };
+    const { host, firstPort } = this.#options;
+    if (this.#nextForcedPort !== null) {
+      const forced = this.#nextForcedPort;
+      if (forced > 0) this.#nextForcedPort = forced + 1;
+      return openMockListener(host, forced, context);
+    }
+    if (port !== null || firstPort === 0) return openMockListener(host, port ?? 0, context);
+    const taken = new Set(
+      this.list().map((other) => other.live.compiled.definition.listen?.port ?? other.listener?.port),
+    );
+    for (let tried = firstPort; tried < firstPort + MOST_PORTS_TRIED; tried++) {
+      if (taken.has(tried)) continue;
+      const listener = await openMockListener(host, tried, context).catch(() => null);
+      if (listener !== null) return listener;
+    }
+    return openMockListener(host, 0, context);
+  }
+}

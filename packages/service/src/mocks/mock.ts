@@ -1,0 +1,99 @@
+import { type CompiledService, type CompiledUpset, Lanes } from '@upsetter/core';
+import type { LiveService, MockListener } from '@upsetter/engine';
+import type { StoredRevision } from '@upsetter/store';
+
+/** An upset of a mock: in the file or switched on while running, in force or calm. */
+export interface MockUpset {
+  readonly compiled: CompiledUpset;
+  readonly from: 'file' | 'running';
+  readonly inForce: boolean;
+}
+
+/** One running mock: its saved file, its compiled table, its listener and what upsets it now. */
+export class Mock {
+  readonly name: string;
+  saved: StoredRevision;
+  live: LiveService;
+  listener: MockListener | null = null;
+  trouble: string | null = null;
+  /** What was switched by hand, by name of the upset; stays over saves. */
+  readonly #switched = new Map<string, boolean>();
+  readonly #running = new Map<string, CompiledUpset>();
+
+  constructor(saved: StoredRevision, compiled: CompiledService) {
+    this.name = saved.service;
+    this.saved = saved;
+    this.live = this.#makeLive(compiled, new Lanes(compiled.definition.seed ?? compiled.name));
+  }
+
+  /** Swaps in a saved change: calls in flight finish with the table they began with, the next one sees the new. */
+  replace(saved: StoredRevision, compiled: CompiledService): void {
+    const isSameSeed = compiled.definition.seed === this.live.compiled.definition.seed;
+    this.saved = saved;
+    this.live = this.#makeLive(
+      compiled,
+      isSameSeed ? this.live.lanes : new Lanes(compiled.definition.seed ?? compiled.name),
+    );
+  }
+
+  upsets(): readonly MockUpset[] {
+    return this.#listUpsets(this.live.compiled);
+  }
+
+  /** Adds an upset (or replaces the one of the same name) and switches it on. */
+  putUpset(upset: CompiledUpset): void {
+    this.#running.set(upset.name, upset);
+    this.#switched.set(upset.name, true);
+    this.#refresh();
+  }
+
+  /** Switches an upset on or off; false when there is none of that name. */
+  switchUpset(name: string, inForce: boolean): boolean {
+    if (!this.upsets().some((upset) => upset.compiled.name === name)) return false;
+    this.#switched.set(name, inForce);
+    this.#refresh();
+    return true;
+  }
+
+  /** Everything calm: all are switched off, and stay listed, so that they can be switched on again. */
+  calm(): number {
+    const inForce = this.upsets().filter((upset) => upset.inForce);
+    for (const { compiled, from } of inForce) if (from === 'file') this.#switched.set(compiled.name, false);
+    for (const name of this.#running.keys()) this.#switched.set(name, false);
+    this.#refresh();
+    return inForce.length;
+  }
+
+  #refresh(): void {
+    this.live = this.#makeLive(this.live.compiled, this.live.lanes);
+  }
+
+  #makeLive(compiled: CompiledService, lanes: Lanes): LiveService {
+    const upsets = this.#listUpsets(compiled)
+      .filter((upset) => upset.inForce)
+      .map((upset) => upset.compiled);
+    return {
+      compiled,
+      version: compiled.definition.version ?? null,
+      revision: this.saved.revision,
+      lanes,
+      upsets: upsets.length > 0 ? upsets : null,
+    };
+  }
+
+  /** In file order, one of the same name that was put while running in its place; then the others put while running. */
+  #listUpsets(compiled: CompiledService): MockUpset[] {
+    const inFile = compiled.upsets.map((upset) =>
+      this.#stateOf(this.#running.get(upset.name) ?? upset, this.#running.has(upset.name) ? 'running' : 'file'),
+    );
+    const names = new Set(compiled.upsets.map((upset) => upset.name));
+    const added = [...this.#running.values()]
+      .filter((upset) => !names.has(upset.name))
+      .map((upset) => this.#stateOf(upset, 'running'));
+    return [...inFile, ...added];
+  }
+
+  #stateOf(compiled: CompiledUpset, from: 'file' | 'running'): MockUpset {
+    return { compiled, from, inForce: this.#switched.get(compiled.name) ?? compiled.definition.calm !== true };
+  }
+}

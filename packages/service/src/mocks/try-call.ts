@@ -1,0 +1,69 @@
+import { randomUUID } from 'node:crypto';
+import { type IncomingMessage, request as sendRequest } from 'node:http';
+import { AppError } from '@upsetter/core';
+import type { TryResult } from '@upsetter/core/wire';
+import type { Store } from '@upsetter/store';
+import { viewCall } from '../calls/call-view.js';
+import { explainRecord } from '../calls/explain-record.js';
+import type { ServiceCallLog } from '../calls/service-call-log.js';
+import type { Mock } from './mock.js';
+
+/** The header by which a call of ours is found again in the log. */
+const TRY_HEADER = 'upsetter-try';
+const LONGEST_MS = 60_000;
+
+export interface TriedCall {
+  readonly method: string;
+  readonly path: string;
+  readonly headers: Readonly<Record<string, string>>;
+  readonly body: string | null;
+  readonly lane: string;
+}
+
+/** Sends one call to a mock over its own port, as any caller would, and says what answered it and why. */
+export async function tryCall(mock: Mock, tried: TriedCall, log: ServiceCallLog, store: Store): Promise<TryResult> {
+  if (mock.listener === null) throw new AppError('port-in-use', mock.trouble ?? `${mock.name} does not listen`);
+  const token = randomUUID();
+  const startedMs = performance.now();
+  const headers = {
+    ...tried.headers,
+    [TRY_HEADER]: token,
+    ...(tried.lane === 'main' ? {} : { 'upsetter-lane': tried.lane }),
+  };
+  const answer = await send(mock.listener.address, { ...tried, headers });
+  const tookMs = Math.round((performance.now() - startedMs) * 100) / 100;
+  const record = log.findSent(TRY_HEADER, token);
+  const why = record === undefined ? null : await explainRecord(record, store);
+  return { ...answer, tookMs, call: record === undefined ? null : viewCall(record), why };
+}
+
+function send(address: string, tried: TriedCall): Promise<Pick<TryResult, 'status' | 'headers' | 'body'>> {
+  return new Promise((resolve, reject) => {
+    const refuse = (error: Error): void =>
+      reject(new AppError('request-refused', `the call could not be sent: ${error.message}`, {}, error));
+    try {
+      const length = tried.body === null ? {} : { 'content-length': Buffer.byteLength(tried.body) };
+      const outgoing = sendRequest(
+        `${address}${tried.path}`,
+        { method: tried.method, headers: { ...tried.headers, ...length }, agent: false, timeout: LONGEST_MS },
+        (incoming) => {
+          readAll(incoming).then(
+            (body) => resolve({ status: incoming.statusCode ?? 0, headers: incoming.rawHeaders, body }),
+            refuse,
+          );
+        },
+      );
+      outgoing.on('timeout', () => outgoing.destroy(new Error(`no answer within ${LONGEST_MS / 1000} s`)));
+      outgoing.on('error', refuse);
+      outgoing.end(tried.body ?? undefined);
+    } catch (error) {
+      refuse(error as Error);
+    }
+  });
+}
+
+async function readAll(incoming: IncomingMessage): Promise<string> {
+  const chunks: Buffer[] = [];
+  for await (const chunk of incoming) chunks.push(chunk as Buffer);
+  return Buffer.concat(chunks).toString('utf8');
+}

@@ -1,0 +1,59 @@
+import type { Knex } from 'knex';
+import type { ServiceRepository, StoredRevision } from '../store.js';
+import { withStoreErrors } from './store-errors.js';
+
+interface RevisionRow {
+  readonly service: string;
+  readonly revision: number;
+  readonly file: string;
+  readonly note: string | null;
+  readonly saved_at: Date;
+}
+
+const COLUMNS = ['service', 'revision', 'file', 'note', 'saved_at'] as const;
+
+export function createServiceRepository(knex: Knex): ServiceRepository {
+  const rows = () => knex<RevisionRow>('revisions');
+  return {
+    list: () =>
+      withStoreErrors(async () => {
+        const latest = (await rows()
+          .distinctOn('service')
+          .select(...COLUMNS)
+          .orderBy('service')
+          .orderBy('revision', 'desc')) as RevisionRow[];
+        return latest.map(toRevision);
+      }),
+    history: (service) =>
+      withStoreErrors(async () =>
+        (
+          (await rows()
+            .select(...COLUMNS)
+            .where({ service })
+            .orderBy('revision', 'desc')) as RevisionRow[]
+        ).map(toRevision),
+      ),
+    find: (service, revision) =>
+      withStoreErrors(async () => {
+        const row = (await rows()
+          .select(...COLUMNS)
+          .where({ service, revision })
+          .first()) as RevisionRow | undefined;
+        return row === undefined ? null : toRevision(row);
+      }),
+    save: (revision) => withStoreErrors(() => insertRevision(knex, revision)),
+    remove: (service) => withStoreErrors(async () => void (await rows().where({ service }).delete())),
+  };
+}
+
+/** A saved service is on the disk before the reply; only the call log may lag (see `createKnex`). */
+async function insertRevision(knex: Knex, { savedAtMs, ...revision }: StoredRevision): Promise<void> {
+  await knex.transaction(async (transaction) => {
+    await transaction.raw('set local synchronous_commit = on');
+    await transaction('revisions').insert({ ...revision, saved_at: new Date(savedAtMs) });
+  });
+}
+
+function toRevision({ saved_at, ...row }: RevisionRow): StoredRevision {
+  return { ...row, savedAtMs: saved_at.getTime() };
+}

@@ -1,0 +1,51 @@
+import type { CallRecord } from '@upsetter/core';
+
+/** One saved state of a service: its file as it was sent. */
+export interface StoredRevision {
+  readonly service: string;
+  /** From 1, by one for each save that changed something. */
+  readonly revision: number;
+  readonly file: string;
+  readonly note: string | null;
+  readonly savedAtMs: number;
+}
+
+export interface ServiceRepository {
+  /** The latest revision of each service, by name. */
+  readonly list: () => Promise<readonly StoredRevision[]>;
+  /** All revisions of one service, newest first. */
+  readonly history: (service: string) => Promise<readonly StoredRevision[]>;
+  readonly find: (service: string, revision: number) => Promise<StoredRevision | null>;
+  readonly save: (revision: StoredRevision) => Promise<void>;
+  readonly remove: (service: string) => Promise<void>;
+}
+
+/** Which calls are wanted, newest first. */
+export interface CallFilter {
+  readonly service: string | null;
+  readonly operation: string | null;
+  readonly lane: string | null;
+  readonly straysOnly: boolean;
+  /** Only calls before this id. */
+  readonly before: string | null;
+  readonly limit: number;
+}
+
+export interface CallRepository {
+  /** Calls that were never written before. All of them or none. */
+  readonly write: (records: readonly CallRecord[]) => Promise<void>;
+  /** A call that is written while it is in flight, or whose end follows: the row is made or replaced. */
+  readonly writeAgain: (record: CallRecord) => Promise<void>;
+  readonly list: (filter: CallFilter) => Promise<readonly CallRecord[]>;
+  readonly find: (id: string) => Promise<CallRecord | null>;
+}
+
+/** Where services and calls are kept. One interface, two homes: PostgreSQL, and memory. */
+export interface Store {
+  readonly kind: 'postgres' | 'memory';
+  readonly services: ServiceRepository;
+  readonly calls: CallRepository;
+  /** Ready to use: connected, migrated. Fails with `store-unavailable` or `store-in-use`. */
+  readonly start: () => Promise<void>;
+  readonly stop: () => Promise<void>;
+}
