@@ -1,3 +1,4 @@
+import type { AppError } from '@upsetter/core';
 import type { Problem } from '@upsetter/core/wire';
 
 /** 0 done, 1 a check did not hold, 2 wrong use or a bad file, 3 the service (or its database) cannot be reached. */
@@ -10,16 +11,16 @@ export function exitCodeOf(code: string): number {
   return UNREACHABLE.has(code) ? EXIT.unreachable : EXIT.wrongUse;
 }
 
-/** An error that knows its problem: one of ours (`AppError`) or one the service answered (`UpsetterProblem`). Null for a mistake of ours. */
-export function problemOf(error: unknown): Pick<Problem, 'code' | 'detail' | 'next' | 'problems'> | null {
-  const { problem, code, message, details } = error as {
-    problem?: Problem;
-    code?: unknown;
-    message?: string;
-    details?: object;
-  };
+export type ShownProblem = Pick<Problem, 'code' | 'detail' | 'next' | 'problems'>;
+
+/** An error that knows its problem: one the service answered (`UpsetterProblem`) or one of ours (`AppError`). Null for a mistake of ours. */
+export async function problemOf(error: unknown): Promise<ShownProblem | null> {
+  const { problem, name } = error as { problem?: Problem; name?: string };
   if (problem !== undefined) return problem;
-  if ((error as Error).name === 'AppError' && typeof code === 'string')
-    return { code, detail: message ?? '', next: '', ...details };
-  return null;
+  if (name !== 'AppError') return null;
+  // Imported only now: whoever threw it has loaded the core already.
+  const { ERROR_TABLE } = await import('@upsetter/core');
+  const { code, message, details } = error as AppError;
+  const problems = details.problems === undefined ? {} : { problems: [...details.problems] };
+  return { code, detail: message, next: ERROR_TABLE[code].next, ...problems };
 }

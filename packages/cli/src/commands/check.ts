@@ -25,7 +25,7 @@ export async function runCheckFile(client: UpsetterClient, path: string, options
   const file = await readInput(path);
   const withinMs = options.within === undefined ? 0 : parseDuration(options.within);
   if (withinMs === null)
-    throw new AppError('request-refused', `--within is a duration such as 5s, not ${options.within}`);
+    throw new AppError('wrong-use', `--within is a duration such as 5s, not ${options.within}`);
   const run: CheckRun = await aboutFile(path, file, () =>
     client.runChecks({
       file,

@@ -63,7 +63,7 @@ function nameFromPath(path: string): string {
 function readPort(text: string): number {
   const port = Number(text);
   if (!Number.isInteger(port) || port < 0 || port > 65535)
-    throw new AppError('request-refused', `--port is a number from 0 to 65535, not ${text}`);
+    throw new AppError('wrong-use', `--port is a number from 0 to 65535, not ${text}`);
   return port;
 }
 

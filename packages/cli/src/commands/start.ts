@@ -19,14 +19,14 @@ export function findConsole(): string | null {
 export function readSize(text: string | undefined): number {
   if (text === undefined) return LARGEST_BODY_BYTES;
   const match = /^(\d+(?:\.\d+)?)(B|kB|MB|GB)$/.exec(text);
-  if (match === null) throw new AppError('request-refused', `--max-body is a size such as 512kB or 10MB, not ${text}`);
+  if (match === null) throw new AppError('wrong-use', `--max-body is a size such as 512kB or 10MB, not ${text}`);
   return Number(match[1]) * (BYTES[match[2] ?? 'B'] ?? 1);
 }
 
 export function readPort(option: string, text: string): number {
   const port = Number(text);
   if (text.trim() === '' || !Number.isInteger(port) || port < 0 || port > 65535)
-    throw new AppError('request-refused', `${option} is a port from 0 to 65535, not ${text}`);
+    throw new AppError('wrong-use', `${option} is a port from 0 to 65535, not ${text}`);
   return port;
 }
 

@@ -20,7 +20,7 @@ export async function up(options: UpOptions): Promise<number> {
   const databaseUrl = options.database ?? process.env['UPSETTER_DATABASE_URL'];
   if (databaseUrl === undefined) {
     throw new AppError(
-      'request-refused',
+      'wrong-use',
       'no database is named: give --database URL or UPSETTER_DATABASE_URL (scripts/pg.sh start prints one). Without a database: upsetter run FILE',
     );
   }

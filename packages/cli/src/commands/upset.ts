@@ -26,11 +26,11 @@ export async function upsetService(
 function buildUpset(operations: readonly string[], options: UpsetOptions): UpsetDefinition {
   const { delay, answer, share, name } = options;
   if (delay === undefined && answer === undefined)
-    throw new AppError('request-refused', 'an upset does something: give --delay or --answer');
+    throw new AppError('wrong-use', 'an upset does something: give --delay or --answer');
   if (delay !== undefined && parseDuration(delay) === null)
-    throw new AppError('request-refused', `--delay is a duration such as 800ms or 2s, not ${delay}`);
+    throw new AppError('wrong-use', `--delay is a duration such as 800ms or 2s, not ${delay}`);
   if (share !== undefined && parseShare(share) === null)
-    throw new AppError('request-refused', `--share is a share from 0% to 100%, not ${share}`);
+    throw new AppError('wrong-use', `--share is a share from 0% to 100%, not ${share}`);
   const words = [
     delay === undefined ? '' : `delay ${delay}`,
     answer === undefined ? '' : `answer ${answer}`,
@@ -51,7 +51,7 @@ function buildUpset(operations: readonly string[], options: UpsetOptions): Upset
 function readStatus(text: string): number {
   const status = Number(text);
   if (!Number.isInteger(status) || status < 200 || status > 599)
-    throw new AppError('request-refused', `--answer is a status from 200 to 599, not ${text}`);
+    throw new AppError('wrong-use', `--answer is a status from 200 to 599, not ${text}`);
   return status;
 }
 

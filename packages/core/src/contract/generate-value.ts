@@ -5,15 +5,33 @@ import { isMap, type JsonMap, type OpenApiDocument } from './openapi-document.js
 // CommonJS whose types say `default`, whose runtime is the class itself.
 const RandExp = randexp as unknown as typeof randexp.default;
 
-/** Optional members are left out below this depth, so that circles of references end. */
-const DEEPEST_OPTIONAL = 4;
+/** Optional members are left out below this depth. */
+const DEEPEST_OPTIONAL = 5;
 const DEEPEST = 12;
+
+/** What a value is generated inside of: how deep, and the references that are open, so that circles end at their first return. */
+interface Around {
+  readonly depth: number;
+  readonly refs: readonly string[];
+}
+
+const TOP: Around = { depth: 0, refs: [] };
+
+/** The references a schema begins with: its own, or those of its branches. */
+function refsOf(schema: unknown): string[] {
+  if (!isMap(schema)) return [];
+  if (typeof schema['$ref'] === 'string') return [schema['$ref']];
+  const branches = [schema['oneOf'], schema['anyOf'], schema['allOf']].flatMap((list) => (Array.isArray(list) ? list : []));
+  return [...branches.flatMap(refsOf), ...refsOf(schema['items'])];
+}
 
 /**
  * A value that fits a schema, the same each time: example, default, const, enum, then format, then type and limits.
  * `place` names where the value stands: draws depend on it and on nothing else.
  */
-export function generateValue(document: OpenApiDocument, schema: unknown, place: string, depth = 0): unknown {
+export function generateValue(document: OpenApiDocument, schema: unknown, place: string, around: Around = TOP): unknown {
+  const { depth } = around;
+  const inside: Around = { depth, refs: [...around.refs, ...refsOf(schema)] };
   const resolved = mergeAllOf(document, document.resolve(schema));
   if (!isMap(resolved) || depth > DEEPEST) return null;
   const given = givenValue(resolved);
@@ -21,13 +39,13 @@ export function generateValue(document: OpenApiDocument, schema: unknown, place:
   const branches = resolved['oneOf'] ?? resolved['anyOf'];
   if (Array.isArray(branches) && branches.length > 0) {
     const { oneOf: _one, anyOf: _any, ...rest } = resolved;
-    return generateValue(document, { allOf: [rest, chooseBranch(document, branches)] }, place, depth);
+    return generateValue(document, { allOf: [rest, chooseBranch(document, branches)] }, place, inside);
   }
   switch (typeOf(resolved)) {
     case 'object':
-      return generateObject(document, resolved, place, depth);
+      return generateObject(document, resolved, place, inside);
     case 'array':
-      return generateList(document, resolved, place, depth);
+      return generateList(document, resolved, place, inside);
     case 'string':
       return generateText(resolved, place);
     case 'integer':
@@ -83,24 +101,26 @@ function typeOf(schema: JsonMap | null): string {
   return schema?.['minimum'] !== undefined || schema?.['maximum'] !== undefined ? 'number' : 'object';
 }
 
-function generateObject(document: OpenApiDocument, schema: JsonMap, place: string, depth: number): JsonMap {
+function generateObject(document: OpenApiDocument, schema: JsonMap, place: string, around: Around): JsonMap {
   const required = new Set((schema['required'] as string[] | undefined) ?? []);
   const members: Record<string, unknown> = {};
   for (const [name, member] of Object.entries((schema['properties'] as JsonMap | undefined) ?? {})) {
-    if (depth >= DEEPEST_OPTIONAL && !required.has(name)) continue;
+    const isCircle = refsOf(member).some((ref) => around.refs.includes(ref));
+    if ((isCircle || around.depth >= DEEPEST_OPTIONAL) && !required.has(name)) continue;
     const resolved = document.resolve(member);
     if (isMap(resolved) && resolved['writeOnly'] === true) continue;
-    if (resolved !== null) members[name] = generateValue(document, member, `${place}.${name}`, depth + 1);
+    if (resolved !== null) members[name] = generateValue(document, member, `${place}.${name}`, { ...around, depth: around.depth + 1 });
   }
   return members;
 }
 
-function generateList(document: OpenApiDocument, schema: JsonMap, place: string, depth: number): unknown[] {
+function generateList(document: OpenApiDocument, schema: JsonMap, place: string, around: Around): unknown[] {
   const least = Number(schema['minItems'] ?? 0);
   const most = Number(schema['maxItems'] ?? Number.POSITIVE_INFINITY);
-  const count = depth >= DEEPEST_OPTIONAL ? least : Math.min(most, Math.max(least, 2));
+  const isCircle = refsOf(schema['items']).some((ref) => around.refs.includes(ref));
+  const count = isCircle || around.depth >= DEEPEST_OPTIONAL ? least : Math.min(most, Math.max(least, 2));
   return Array.from({ length: count }, (_, i) =>
-    generateValue(document, schema['items'] ?? {}, `${place}[${i}]`, depth + 1),
+    generateValue(document, schema['items'] ?? {}, `${place}[${i}]`, { ...around, depth: around.depth + 1 }),
   );
 }
 

@@ -1,8 +1,9 @@
 /** The public error codes: HTTP status, title, and what to do next. docs/errors.md is generated from this table. */
 export const ERROR_TABLE = {
-  'file-refused': { status: 422, title: 'The file has mistakes', next: 'Mend the lines named under `problems`.' },
+  'file-refused': { status: 422, title: 'The file has mistakes', next: 'Mend these lines and try again; nothing was changed.' },
   'file-unreadable': { status: 422, title: 'The file cannot be read', next: 'Check the path and the format.' },
   'request-refused': { status: 400, title: 'The request is not as the API expects', next: 'See /api/openapi.json.' },
+  'wrong-use': { status: 400, title: 'The command cannot be run so', next: 'See upsetter COMMAND --help.' },
   'too-large': { status: 413, title: 'The body is over the limit', next: 'Send less, or raise --max-body.' },
   'service-unknown': { status: 404, title: 'No such service', next: 'List them: upsetter services.' },
   'operation-unknown': { status: 404, title: 'No such operation', next: 'See upsetter show SERVICE.' },

@@ -13,6 +13,8 @@ export interface CompiledComparison {
   readonly wantsAbsence: boolean;
   /** As a person would say it: `N7`, `like N*`, `from 2 to 5`. */
   readonly wanted: string;
+  /** It compares with a number: a text of digits at a JSON place does not do. */
+  readonly wantsNumber: boolean;
   /** The one text (or JSON scalar) wanted, when equality is all there is: what cases can be indexed by. */
   readonly indexKey: string | number | boolean | null;
 }
@@ -45,6 +47,7 @@ export function compileComparison(comparison: Comparison, domain: Domain): Compa
       whenAbsent: comparison.present === false,
       wantsAbsence: comparison.present === false,
       wanted: describeComparison(comparison),
+      wantsNumber: [comparison.above, comparison.below, comparison.from, comparison.to].some((limit) => typeof limit === 'number'),
       indexKey: findIndexKey(comparison, domain),
     },
   };

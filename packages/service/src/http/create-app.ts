@@ -1,7 +1,7 @@
 import { fastifySSE } from '@fastify/sse';
 import fastifySwagger from '@fastify/swagger';
 import { AppError } from '@upsetter/core';
-import fastify, { type FastifyBaseLogger, type FastifyInstance } from 'fastify';
+import fastify, { type FastifyBaseLogger, type FastifyInstance, LogController } from 'fastify';
 import { jsonSchemaTransform, serializerCompiler, validatorCompiler } from 'fastify-type-provider-zod';
 import { registerConsole, registerSecurityHeaders } from './console-files.js';
 import type { ApiContext } from './context.js';
@@ -20,7 +20,7 @@ const MAX_BODY_BYTES = 16 * 1024 * 1024;
 export async function createApp(context: ApiContext, logger: FastifyBaseLogger): Promise<FastifyInstance> {
   const app = fastify({
     loggerInstance: logger,
-    disableRequestLogging: true,
+    logController: new LogController({ disableRequestLogging: true }),
     bodyLimit: MAX_BODY_BYTES,
     forceCloseConnections: true,
   });

@@ -2,7 +2,6 @@ import {
   AppError,
   type CompiledService,
   compileUpset,
-  type FileProblem,
   loadService,
   requireService,
   type UpsetDefinition,
@@ -149,16 +148,13 @@ export class MockRegistry {
     await mock.listener?.stop(STOP_GRACE_MS);
   }
 
-  /** Switches an upset on, at once. Fails with `file-refused` when it does not fit the service. */
+  /** Switches an upset on, at once. Fails with `request-refused` when it does not fit the service. */
   putUpset(name: string, definition: UpsetDefinition): void {
     const mock = this.get(name);
-    const problems: FileProblem[] = [];
-    const { definition: file } = mock.live.compiled;
-    const compiled = compileUpset(definition, Object.keys(file.operations), [], (message, path) =>
-      problems.push({ message, path: path.join('.'), line: 1, column: 1 }),
-    );
-    if (problems.length > 0)
-      throw new AppError('request-refused', problems.map((problem) => problem.message).join('; '), { problems });
+    const mistakes: string[] = [];
+    const operations = Object.keys(mock.live.compiled.definition.operations);
+    const compiled = compileUpset(definition, operations, [], (message) => mistakes.push(message));
+    if (mistakes.length > 0) throw new AppError('request-refused', mistakes.join('; '));
     mock.putUpset(compiled);
   }
 
