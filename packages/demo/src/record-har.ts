@@ -9,7 +9,10 @@ const office = createTideOffice();
 const board = createBoardServer();
 const tides = await office.listen({ host: '127.0.0.1', port: 4692 });
 const page = await board.listen({ host: '127.0.0.1', port: 4690 });
-const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-quic', '--disable-background-networking'] });
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: ['--no-sandbox', '--disable-quic', '--disable-background-networking'],
+});
 const context = await browser.newContext({ recordHar: { path: target, content: 'embed' } });
 const tab = await context.newPage();
 await tab.goto(`${page}/?tides=${tides}&days=2026-03-02,2026-03-03`);

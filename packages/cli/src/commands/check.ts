@@ -24,8 +24,7 @@ export async function checkFile(path: string, options: CheckOptions): Promise<nu
 export async function runCheckFile(client: UpsetterClient, path: string, options: CheckOptions): Promise<number> {
   const file = await readInput(path);
   const withinMs = options.within === undefined ? 0 : parseDuration(options.within);
-  if (withinMs === null)
-    throw new AppError('wrong-use', `--within is a duration such as 5s, not ${options.within}`);
+  if (withinMs === null) throw new AppError('wrong-use', `--within is a duration such as 5s, not ${options.within}`);
   const run: CheckRun = await aboutFile(path, file, () =>
     client.runChecks({
       file,

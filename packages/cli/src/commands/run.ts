@@ -1,5 +1,4 @@
 import { spawn } from 'node:child_process';
-import { writeFile } from 'node:fs/promises';
 import { UpsetterClient } from '@upsetter/client';
 import { AppError, requireService } from '@upsetter/core';
 import { type RunningUpsetter, startUpsetter } from '@upsetter/service';
@@ -8,7 +7,7 @@ import { tell } from '../output/terminal.js';
 import { aboutFile } from './about-file.js';
 import { type CheckOptions, runCheckFile } from './check.js';
 import { readInput } from './read-input.js';
-import { COMMON, readPort, readSize, untilEnded } from './start.js';
+import { COMMON, readPort, readSize, untilEnded, writeReadyFile } from './start.js';
 
 export interface RunOptions extends CheckOptions {
   readonly port?: string;
@@ -42,7 +41,7 @@ export async function run(paths: readonly string[], command: readonly string[], 
       upsetter.mocks.list().map((mock) => [mock.name, mock.listener?.address ?? '']),
     );
     if (options.ready !== undefined)
-      await writeFile(options.ready, JSON.stringify({ control: upsetter.address, services: addresses }));
+      await writeReadyFile(options.ready, { control: upsetter.address, services: addresses });
     tell(`console  ${upsetter.address}`);
     for (const [name, address] of Object.entries(addresses)) tell(`mock     ${address}  ${name}`);
     const commandCode =

@@ -1,4 +1,5 @@
 import { existsSync } from 'node:fs';
+import { rename, writeFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { fileURLToPath } from 'node:url';
 import { AppError } from '@upsetter/core';
@@ -28,6 +29,18 @@ export function readPort(option: string, text: string): number {
   if (text.trim() === '' || !Number.isInteger(port) || port < 0 || port > 65535)
     throw new AppError('wrong-use', `${option} is a port from 0 to 65535, not ${text}`);
   return port;
+}
+
+/** Addresses by name; null for a mock that could not be opened. */
+export interface ReadyAddresses {
+  readonly control: string;
+  readonly services: Readonly<Record<string, string | null>>;
+}
+
+/** Writes the addresses where a waiting program looks for them: the file appears whole. */
+export async function writeReadyFile(path: string, addresses: ReadyAddresses): Promise<void> {
+  await writeFile(`${path}.part`, JSON.stringify(addresses));
+  await rename(`${path}.part`, path);
 }
 
 /** Resolves at the first SIGINT or SIGTERM. */

@@ -31,8 +31,7 @@ export async function tryOne(service: string, method: string, path: string, opti
 
 function parseHeader(text: string): [string, string] {
   const colon = text.indexOf(':');
-  if (colon <= 0)
-    throw new AppError('wrong-use', `--header is written 'name: value', not ${JSON.stringify(text)}`);
+  if (colon <= 0) throw new AppError('wrong-use', `--header is written 'name: value', not ${JSON.stringify(text)}`);
   return [text.slice(0, colon).trim().toLowerCase(), text.slice(colon + 1).trim()];
 }
 

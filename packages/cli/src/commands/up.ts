@@ -1,9 +1,8 @@
-import { writeFile } from 'node:fs/promises';
 import { AppError } from '@upsetter/core';
 import { startUpsetter } from '@upsetter/service';
 import { EXIT } from '../exit.js';
 import { print, tell } from '../output/terminal.js';
-import { COMMON, readPort, readSize, untilEnded } from './start.js';
+import { COMMON, readPort, readSize, untilEnded, writeReadyFile } from './start.js';
 
 export interface UpOptions {
   readonly database?: string;
@@ -42,7 +41,7 @@ export async function up(options: UpOptions): Promise<number> {
   for (const { name, address, trouble } of services) print(`mock     ${address ?? trouble}  ${name}`);
   if (options.ready !== undefined) {
     const addresses = Object.fromEntries(services.map(({ name, address }) => [name, address]));
-    await writeFile(options.ready, JSON.stringify({ control: upsetter.address, services: addresses }));
+    await writeReadyFile(options.ready, { control: upsetter.address, services: addresses });
   }
   await ended;
   const unwritten = await upsetter.stop();

@@ -21,7 +21,9 @@ const TOP: Around = { depth: 0, refs: [] };
 function refsOf(schema: unknown): string[] {
   if (!isMap(schema)) return [];
   if (typeof schema['$ref'] === 'string') return [schema['$ref']];
-  const branches = [schema['oneOf'], schema['anyOf'], schema['allOf']].flatMap((list) => (Array.isArray(list) ? list : []));
+  const branches = [schema['oneOf'], schema['anyOf'], schema['allOf']].flatMap((list) =>
+    Array.isArray(list) ? list : [],
+  );
   return [...branches.flatMap(refsOf), ...refsOf(schema['items'])];
 }
 
@@ -29,7 +31,12 @@ function refsOf(schema: unknown): string[] {
  * A value that fits a schema, the same each time: example, default, const, enum, then format, then type and limits.
  * `place` names where the value stands: draws depend on it and on nothing else.
  */
-export function generateValue(document: OpenApiDocument, schema: unknown, place: string, around: Around = TOP): unknown {
+export function generateValue(
+  document: OpenApiDocument,
+  schema: unknown,
+  place: string,
+  around: Around = TOP,
+): unknown {
   const { depth } = around;
   const inside: Around = { depth, refs: [...around.refs, ...refsOf(schema)] };
   const resolved = mergeAllOf(document, document.resolve(schema));
@@ -109,7 +116,8 @@ function generateObject(document: OpenApiDocument, schema: JsonMap, place: strin
     if ((isCircle || around.depth >= DEEPEST_OPTIONAL) && !required.has(name)) continue;
     const resolved = document.resolve(member);
     if (isMap(resolved) && resolved['writeOnly'] === true) continue;
-    if (resolved !== null) members[name] = generateValue(document, member, `${place}.${name}`, { ...around, depth: around.depth + 1 });
+    if (resolved !== null)
+      members[name] = generateValue(document, member, `${place}.${name}`, { ...around, depth: around.depth + 1 });
   }
   return members;
 }

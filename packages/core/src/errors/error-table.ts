@@ -1,6 +1,10 @@
 /** The public error codes: HTTP status, title, and what to do next. docs/errors.md is generated from this table. */
 export const ERROR_TABLE = {
-  'file-refused': { status: 422, title: 'The file has mistakes', next: 'Mend these lines and try again; nothing was changed.' },
+  'file-refused': {
+    status: 422,
+    title: 'The file has mistakes',
+    next: 'Mend these lines and try again; nothing was changed.',
+  },
   'file-unreadable': { status: 422, title: 'The file cannot be read', next: 'Check the path and the format.' },
   'request-refused': { status: 400, title: 'The request is not as the API expects', next: 'See /api/openapi.json.' },
   'wrong-use': { status: 400, title: 'The command cannot be run so', next: 'See upsetter COMMAND --help.' },

@@ -47,7 +47,9 @@ export function compileComparison(comparison: Comparison, domain: Domain): Compa
       whenAbsent: comparison.present === false,
       wantsAbsence: comparison.present === false,
       wanted: describeComparison(comparison),
-      wantsNumber: [comparison.above, comparison.below, comparison.from, comparison.to].some((limit) => typeof limit === 'number'),
+      wantsNumber: [comparison.above, comparison.below, comparison.from, comparison.to].some(
+        (limit) => typeof limit === 'number',
+      ),
       indexKey: findIndexKey(comparison, domain),
     },
   };

@@ -104,7 +104,8 @@ function noteDifference(condition: CompiledCondition, request: RequestView, valu
   const { place, comparison } = condition;
   if (place.domain === 'json' && request.json() === NO_JSON)
     return request.text() === '' ? 'the call has no body' : 'the body is not JSON';
-  if (comparison.wantsNumber && typeof value === 'string') return place.domain === 'json' ? 'a number is wanted, a text came' : 'this text is not a number within the limits';
+  if (comparison.wantsNumber && typeof value === 'string')
+    return place.domain === 'json' ? 'a number is wanted, a text came' : 'this text is not a number within the limits';
   const wanted = comparison.indexKey;
   if (wanted === null || value === ABSENT || typeof value === 'object') return null;
   if (typeof value !== typeof wanted && String(value) === String(wanted)) {

@@ -13,7 +13,8 @@ export function isSecretHeader(name: string): boolean {
  */
 export function maskValue(header: string, value: string): string {
   const name = header.toLowerCase();
-  if (name === 'set-cookie') return value.replace(/^([^=;]*=)?[^;]*/, (_all, cookie: string | undefined) => `${cookie ?? ''}${MASK}`);
+  if (name === 'set-cookie')
+    return value.replace(/^([^=;]*=)?[^;]*/, (_all, cookie: string | undefined) => `${cookie ?? ''}${MASK}`);
   if (name === 'cookie') return value.replace(/([^=;]+=)[^;]*/g, `$1${MASK}`);
   const scheme = /^[A-Za-z][\w-]* (?=\S)/.exec(value)?.[0] ?? '';
   return `${scheme}${MASK}`;

@@ -5,7 +5,9 @@ export function createBoardServer(): FastifyInstance {
   const app = fastify();
   app.get('/', async (_request, reply) => reply.type('text/html; charset=utf-8').send(PAGE));
   app.get('/board.js', async (_request, reply) => reply.type('text/javascript').send(SCRIPT));
-  app.get('/board.css', async (_request, reply) => reply.type('text/css').send('body { font-family: sans-serif; margin: 2rem } td { padding: 0.2rem 1rem }'));
+  app.get('/board.css', async (_request, reply) =>
+    reply.type('text/css').send('body { font-family: sans-serif; margin: 2rem } td { padding: 0.2rem 1rem }'),
+  );
   return app;
 }
 

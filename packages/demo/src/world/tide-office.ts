@@ -21,10 +21,13 @@ export function createTideOffice(): FastifyInstance {
   const app = fastify();
   let calls: number[] = [];
   app.addHook('onRequest', async (request, reply) => {
-    reply.header('access-control-allow-origin', request.headers.origin ?? '*').header('access-control-allow-headers', 'authorization, content-type');
+    reply
+      .header('access-control-allow-origin', request.headers.origin ?? '*')
+      .header('access-control-allow-headers', 'authorization, content-type');
     if (request.method === 'OPTIONS') return reply.code(204).send();
     calls = calls.filter((at) => at > Date.now() - MS_PER_MINUTE);
-    if (calls.push(Date.now()) > CALLS_PER_MINUTE) return reply.code(429).header('retry-after', '30').send({ error: 'too many calls this minute' });
+    if (calls.push(Date.now()) > CALLS_PER_MINUTE)
+      return reply.code(429).header('retry-after', '30').send({ error: 'too many calls this minute' });
     await new Promise((resolve) => setTimeout(resolve, SLOW_MS));
   });
   app.get('/ports', async () => Object.entries(PORTS).map(([id, { name }]) => ({ id, name })));
@@ -36,17 +39,28 @@ export function createTideOffice(): FastifyInstance {
     reply.header('set-cookie', 'gauge=7f3c9a; Path=/; HttpOnly').header('cache-control', 'max-age=600');
     return { port: request.params.port, day, unit: 'm', tides: predict(port.mean, port.lagMinutes, day) };
   });
-  app.get('/notices', async (_request, reply) => reply.type('text/plain; charset=utf-8').send('Gull Rock gauge: readings may be late by 10 minutes.\n'));
-  app.get('/charts/skerry.bin', async (_request, reply) => reply.type('application/octet-stream').send(Buffer.from(CHART_PNG, 'base64')));
+  app.get('/notices', async (_request, reply) =>
+    reply.type('text/plain; charset=utf-8').send('Gull Rock gauge: readings may be late by 10 minutes.\n'),
+  );
+  app.get('/charts/skerry.bin', async (_request, reply) =>
+    reply.type('application/octet-stream').send(Buffer.from(CHART_PNG, 'base64')),
+  );
   app.post<{ Body: { port?: string; above?: number } }>('/alarms', async (request, reply) => {
     const { port, above } = request.body;
     if (port === undefined || above === undefined) return reply.code(422).send({ error: 'port and above are needed' });
-    return reply.code(201).header('location', `/alarms/${port}-${above}`).send({ alarm: `${port}-${above}`, port, above });
+    return reply
+      .code(201)
+      .header('location', `/alarms/${port}-${above}`)
+      .send({ alarm: `${port}-${above}`, port, above });
   });
   return app;
 }
 
-function predict(mean: number, lagMinutes: number, day: string): { at: string; kind: 'high' | 'low'; height: number }[] {
+function predict(
+  mean: number,
+  lagMinutes: number,
+  day: string,
+): { at: string; kind: 'high' | 'low'; height: number }[] {
   const startMs = Date.parse(`${day}T00:00:00Z`);
   const dayNumber = Math.floor(startMs / (24 * 60 * MS_PER_MINUTE));
   const first = (dayNumber * 50 + lagMinutes) % TIDE_PERIOD_MINUTES;

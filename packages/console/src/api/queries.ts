@@ -1,0 +1,34 @@
+import { infiniteQueryOptions, queryOptions } from '@tanstack/react-query';
+import { client } from './client.js';
+
+const CATALOGUE_EVERY_MS = 3_000;
+
+export const servicesQuery = queryOptions({
+  queryKey: ['services'],
+  queryFn: () => client.listServices(),
+  refetchInterval: CATALOGUE_EVERY_MS,
+});
+
+export const serviceQuery = (name: string) =>
+  queryOptions({
+    queryKey: ['services', name],
+    queryFn: () => client.readService(name),
+    refetchInterval: CATALOGUE_EVERY_MS,
+  });
+
+export interface CallSelection {
+  readonly service?: string | undefined;
+  readonly strays?: boolean | undefined;
+}
+
+export const callsQuery = (selection: CallSelection) =>
+  infiniteQueryOptions({
+    queryKey: ['calls', selection],
+    queryFn: ({ pageParam }) => client.listCalls({ ...selection, before: pageParam, limit: 200 }),
+    initialPageParam: undefined as string | undefined,
+    getNextPageParam: (page) => page.next ?? undefined,
+  });
+
+export const callQuery = (id: string) => queryOptions({ queryKey: ['call', id], queryFn: () => client.readCall(id) });
+
+export const whyQuery = (id: string) => queryOptions({ queryKey: ['why', id], queryFn: () => client.why(id) });

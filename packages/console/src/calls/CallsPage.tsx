@@ -1,0 +1,146 @@
+import { useQuery } from '@tanstack/react-query';
+import { getRouteApi, Link } from '@tanstack/react-router';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import type { CallSummary } from '@upsetter/core/wire';
+import { useEffect, useRef } from 'react';
+import styled from 'styled-components';
+import { describeError } from '../api/describe-error.js';
+import { servicesQuery } from '../api/queries.js';
+import { color, corner, space } from '../theme/tokens.js';
+import { formatMs, formatTime } from '../ui/format.js';
+import { Method } from '../ui/Method.js';
+import { answeredByText, OutcomeMark } from '../ui/Outcome.js';
+import { Empty, Faint, Trouble } from '../ui/Panel.js';
+import { useCallList } from './useCallList.js';
+
+const route = getRouteApi('/calls');
+const ROW_PX = 30;
+
+const Choice = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  gap: ${space.s} ${space.l};
+  margin: ${space.xs} 0 ${space.m};
+  a[data-current] { font-weight: 700; text-decoration: none; color: ${color.ink}; }
+`;
+
+const Scroll = styled.div`
+  height: calc(100vh - 190px);
+  overflow: auto;
+  border: 1px solid ${color.hairline};
+  border-radius: ${corner};
+  background: ${color.panel};
+`;
+
+const Inner = styled.div`
+  position: relative;
+`;
+
+const Row = styled.div`
+  position: absolute;
+  left: 0;
+  right: 0;
+  height: ${ROW_PX}px;
+  border-bottom: 1px solid ${color.hairline};
+  a {
+  height: 100%;
+  display: grid;
+  grid-template-columns: 14px 100px 110px minmax(0, 1.4fr) minmax(0, 1.2fr) 36px 62px;
+  gap: ${space.m};
+  align-items: center;
+  padding: 0 ${space.m};
+  color: inherit;
+  text-decoration: none;
+  font-size: 14px;
+  }
+  a:hover { background: ${color.sunken}; }
+  a > span { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+  .own { text-align: right; color: ${color.faint}; }
+`;
+
+/** The calls received, newest first: all, of one service, or only strays. */
+export function CallsPage() {
+  const selection = route.useSearch();
+  const { data: services } = useQuery(servicesQuery);
+  const list = useCallList(selection);
+  return (
+    <>
+      <h1>Calls</h1>
+      <Choice aria-label="Which calls">
+        <Link
+          to="/calls"
+          search={{}}
+          data-current={selection.service === undefined && selection.strays === undefined ? true : undefined}
+        >
+          all
+        </Link>
+        <Link
+          to="/calls"
+          search={{ ...selection, strays: true }}
+          data-current={selection.strays === true ? true : undefined}
+        >
+          strays
+        </Link>
+        {services?.map(({ name }) => (
+          <Link
+            key={name}
+            to="/calls"
+            search={{ service: name }}
+            data-current={selection.service === name ? true : undefined}
+          >
+            {name}
+          </Link>
+        ))}
+      </Choice>
+      {list.error !== null && <Trouble>{describeError(list.error)}</Trouble>}
+      {list.isEmpty ? (
+        <Empty>No calls yet. Point the application at an address of a service, or try a call there.</Empty>
+      ) : (
+        <CallRows calls={list.calls} onEnd={list.readMore} />
+      )}
+    </>
+  );
+}
+
+function CallRows({ calls, onEnd }: { readonly calls: readonly CallSummary[]; readonly onEnd: () => void }) {
+  const scroll = useRef<HTMLDivElement>(null);
+  const rows = useVirtualizer({
+    count: calls.length,
+    getScrollElement: () => scroll.current,
+    estimateSize: () => ROW_PX,
+    overscan: 12,
+  });
+  const items = rows.getVirtualItems();
+  const last = items.at(-1)?.index ?? 0;
+  useEffect(() => {
+    if (calls.length > 0 && last >= calls.length - 1) onEnd();
+  }, [last, calls.length, onEnd]);
+  return (
+    <Scroll ref={scroll}>
+      <Inner style={{ height: rows.getTotalSize() }}>
+        {items.map(({ index, start }) => {
+          const call = calls[index];
+          return call === undefined ? null : <CallRow key={call.id} call={call} top={start} />;
+        })}
+      </Inner>
+    </Scroll>
+  );
+}
+
+function CallRow({ call, top }: { readonly call: CallSummary; readonly top: number }) {
+  return (
+    <Row style={{ top }}>
+      <Link to="/calls/$id" params={{ id: call.id }}>
+        <OutcomeMark call={call} />
+        <Faint>{formatTime(call.at)}</Faint>
+        <span>{call.service}</span>
+        <span>
+          <Method name={call.method} /> {call.url}
+        </span>
+        <span>{answeredByText(call)}</span>
+        <span>{call.status ?? '...'}</span>
+        <span className="own">{call.state === 'in flight' ? '' : formatMs(call.totalMs)}</span>
+      </Link>
+    </Row>
+  );
+}

@@ -1,0 +1,85 @@
+import { yaml } from '@codemirror/lang-yaml';
+import { HighlightStyle, syntaxHighlighting } from '@codemirror/language';
+import { type Diagnostic, lintGutter, setDiagnostics } from '@codemirror/lint';
+import { EditorView } from '@codemirror/view';
+import { tags } from '@lezer/highlight';
+import { basicSetup } from 'codemirror';
+import { useEffect, useRef } from 'react';
+import type { Mistake } from '../api/describe-error.js';
+import { color, corner, font } from '../theme/tokens.js';
+
+export interface YamlEditorProps {
+  /** The text to begin with; a new one (after a save) replaces what stands there. */
+  readonly text: string;
+  readonly onChange: (text: string) => void;
+  readonly mistakes: readonly Mistake[];
+  readonly label: string;
+}
+
+const looks = EditorView.theme({
+  '&': { border: `1px solid ${color.hairline}`, borderRadius: corner, background: color.panel, fontSize: '13px' },
+  '&.cm-focused': { outline: `2px solid ${color.water}` },
+  '.cm-scroller': { fontFamily: font.mono, lineHeight: '1.5' },
+  '.cm-gutters': { background: color.sunken, color: color.faint, border: 'none' },
+  '.cm-activeLine, .cm-activeLineGutter': { background: 'color-mix(in srgb, var(--water) 7%, transparent)' },
+  '.cm-cursor': { borderLeftColor: color.ink },
+  '.cm-content': { caretColor: color.ink },
+});
+
+const tints = HighlightStyle.define([
+  { tag: [tags.propertyName, tags.definition(tags.propertyName)], color: color.water },
+  { tag: tags.string, color: color.ink },
+  { tag: [tags.number, tags.bool, tags.null], color: color.plum },
+  { tag: tags.comment, color: color.faint, fontStyle: 'italic' },
+  { tag: [tags.punctuation, tags.separator], color: color.faint },
+]);
+
+/** A code editor for YAML, with the mistakes the service found on their lines. Loaded only when a text is edited. */
+export default function YamlEditor({ text, onChange, mistakes, label }: YamlEditorProps) {
+  const host = useRef<HTMLDivElement>(null);
+  const view = useRef<EditorView | null>(null);
+  const changed = useRef(onChange);
+  changed.current = onChange;
+
+  useEffect(() => {
+    const nonce = document.querySelector<HTMLMetaElement>('meta[property=csp-nonce]')?.nonce ?? '';
+    const editor = new EditorView({
+      parent: host.current as HTMLDivElement,
+      extensions: [
+        EditorView.cspNonce.of(nonce),
+        basicSetup,
+        yaml(),
+        looks,
+        syntaxHighlighting(tints),
+        lintGutter(),
+        EditorView.contentAttributes.of({ 'aria-label': label }),
+        EditorView.updateListener.of((update) => {
+          if (update.docChanged) changed.current(update.state.doc.toString());
+        }),
+      ],
+    });
+    view.current = editor;
+    return () => editor.destroy();
+  }, [label]);
+
+  useEffect(() => {
+    const editor = view.current;
+    if (editor === null || editor.state.doc.toString() === text) return;
+    editor.dispatch({ changes: { from: 0, to: editor.state.doc.length, insert: text } });
+  }, [text]);
+
+  useEffect(() => {
+    const editor = view.current;
+    if (editor !== null) editor.dispatch(setDiagnostics(editor.state, toDiagnostics(editor, mistakes)));
+  }, [mistakes]);
+
+  return <div ref={host} />;
+}
+
+function toDiagnostics(editor: EditorView, mistakes: readonly Mistake[]): Diagnostic[] {
+  return mistakes.map(({ line, column, message }) => {
+    const at = editor.state.doc.line(Math.min(line, editor.state.doc.lines));
+    const from = Math.min(at.from + column - 1, at.to);
+    return { from, to: Math.max(from, at.to), severity: 'error', message };
+  });
+}

@@ -1,0 +1,74 @@
+import { createRootRoute, createRoute, createRouter, redirect } from '@tanstack/react-router';
+import { CallPage } from './calls/CallPage.js';
+import { CallsPage } from './calls/CallsPage.js';
+import { Shell } from './layout/Shell.js';
+import { ServicePage } from './services/ServicePage.js';
+import { ServicesPage } from './services/ServicesPage.js';
+import { Empty } from './ui/Panel.js';
+
+const text = (value: unknown): string | undefined =>
+  typeof value === 'string' || typeof value === 'number' ? String(value) : undefined;
+const given = <T extends object>(search: T): T =>
+  Object.fromEntries(Object.entries(search).filter(([, value]) => value !== undefined)) as T;
+
+const root = createRootRoute({
+  component: Shell,
+  notFoundComponent: () => <Empty>Nothing here. Try Services or Calls above.</Empty>,
+});
+
+const home = createRoute({
+  getParentRoute: () => root,
+  path: '/',
+  beforeLoad: () => {
+    throw redirect({ to: '/services' });
+  },
+});
+
+const services = createRoute({ getParentRoute: () => root, path: '/services', component: ServicesPage });
+
+interface ServiceSearch {
+  readonly view?: 'file' | undefined;
+  readonly operation?: string | undefined;
+  readonly case?: string | undefined;
+}
+
+const service = createRoute({
+  getParentRoute: () => root,
+  path: '/services/$name',
+  component: ServicePage,
+  validateSearch: (search: Record<string, unknown>): ServiceSearch =>
+    given({
+      view: search['view'] === 'file' ? ('file' as const) : undefined,
+      operation: text(search['operation']),
+      case: text(search['case']),
+    }),
+});
+
+interface CallsSearch {
+  readonly service?: string | undefined;
+  readonly strays?: boolean | undefined;
+}
+
+const calls = createRoute({
+  getParentRoute: () => root,
+  path: '/calls',
+  component: CallsPage,
+  validateSearch: (search: Record<string, unknown>): CallsSearch =>
+    given({
+      service: text(search['service']),
+      strays: search['strays'] === true || search['strays'] === 'true' ? true : undefined,
+    }),
+});
+
+const call = createRoute({ getParentRoute: () => root, path: '/calls/$id', component: CallPage });
+
+export const router = createRouter({
+  routeTree: root.addChildren([home, services, service, calls, call]),
+  defaultPreload: false,
+});
+
+declare module '@tanstack/react-router' {
+  interface Register {
+    router: typeof router;
+  }
+}

@@ -1,0 +1,80 @@
+import { type ChildProcess, spawn } from 'node:child_process';
+import { once } from 'node:events';
+import { mkdtemp, readFile, rm, watch } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { UpsetterClient } from '@upsetter/client';
+import { createBoardServer } from './harbour-board/board-server.js';
+import { playJourneys } from './play-journeys.js';
+import { createBerthDesk } from './world/berth-desk.js';
+import { createTideOffice } from './world/tide-office.js';
+
+const FILES = fileURLToPath(new URL('../files/', import.meta.url));
+const COMMAND = fileURLToPath(new URL('../../cli/bin/upsetter.js', import.meta.url));
+const BOARD_PORT = 4690;
+const BERTH_DESK_PORT = 4691;
+const TIDE_OFFICE_PORT = 4692;
+
+/** The demo: the world's real services, the harbour board, Upsetter on PostgreSQL with the demo's services, and some calls. Ctrl-C ends it all. */
+async function main(): Promise<void> {
+  const world = [createBoardServer(), createBerthDesk(), createTideOffice()];
+  const [board, berthDesk, tideOffice] = await Promise.all(
+    world.map((app, i) => app.listen({ host: '127.0.0.1', port: BOARD_PORT + i })),
+  );
+  const { child, control } = await startUpsetter();
+  const ended = Promise.race([once(process, 'SIGINT'), once(process, 'SIGTERM'), once(child, 'exit')]);
+  const client = new UpsetterClient(control);
+  await applyFile(client, 'berth-desk');
+  await applyFile(client, 'tide-office');
+  const services = await client.listServices();
+  const addressOf = (name: string): string => services.find((service) => service.name === name)?.address ?? '';
+  await playJourneys({ berthDesk: addressOf('berth-desk'), tideOffice: addressOf('tide-office') });
+  console.log(`
+  console              ${control}
+  mock berth-desk      ${addressOf('berth-desk')}   (the real one: ${berthDesk}, port ${BERTH_DESK_PORT})
+  mock tide-office     ${addressOf('tide-office')}   (the real one: ${tideOffice}, port ${TIDE_OFFICE_PORT})
+  harbour board        ${board}/?tides=${addressOf('tide-office')}
+
+  Try:  npx upsetter services
+        npx upsetter calls --strays
+        npx upsetter check packages/demo/files/checks.yaml
+
+  Ctrl-C ends everything.`);
+  await ended;
+  await stopChild(child);
+  await Promise.all(world.map((app) => app.close()));
+}
+
+async function startUpsetter(): Promise<{ child: ChildProcess; control: string }> {
+  const directory = await mkdtemp(join(tmpdir(), 'upsetter-demo-'));
+  const ready = join(directory, 'ready.json');
+  const appeared = waitForFile(directory, 'ready.json');
+  // A group of its own: Ctrl-C reaches the demo first, which then ends the service.
+  const child = spawn(process.execPath, [COMMAND, 'up', '--ready', ready], { stdio: ['ignore', 'ignore', 'inherit'], detached: true });
+  const failed = once(child, 'exit').then(([code]) => Promise.reject(new Error(`upsetter up ended with exit code ${code}`)));
+  failed.catch(() => {});
+  await Promise.race([appeared, failed]);
+  const { control } = JSON.parse(await readFile(ready, 'utf8')) as { control: string };
+  await rm(directory, { recursive: true });
+  return { child, control };
+}
+
+async function waitForFile(directory: string, name: string): Promise<void> {
+  for await (const { filename } of watch(directory)) if (filename === name) return;
+}
+
+async function applyFile(client: UpsetterClient, name: string): Promise<void> {
+  const file = await readFile(join(FILES, `${name}.yaml`), 'utf8');
+  const saved = await client.saveService(name, file, { note: `applied from ${name}.yaml` });
+  console.log(`${saved.changed ? 'saved' : 'kept'} ${saved.name}, revision ${saved.revision}`);
+}
+
+async function stopChild(child: ChildProcess): Promise<void> {
+  if (child.exitCode !== null) return;
+  const exited = once(child, 'exit');
+  child.kill('SIGTERM');
+  await exited;
+}
+
+await main();
