@@ -51,8 +51,13 @@ async function startUpsetter(): Promise<{ child: ChildProcess; control: string }
   const ready = join(directory, 'ready.json');
   const appeared = waitForFile(directory, 'ready.json');
   // A group of its own: Ctrl-C reaches the demo first, which then ends the service.
-  const child = spawn(process.execPath, [COMMAND, 'up', '--ready', ready], { stdio: ['ignore', 'ignore', 'inherit'], detached: true });
-  const failed = once(child, 'exit').then(([code]) => Promise.reject(new Error(`upsetter up ended with exit code ${code}`)));
+  const child = spawn(process.execPath, [COMMAND, 'up', '--ready', ready], {
+    stdio: ['ignore', 'ignore', 'inherit'],
+    detached: true,
+  });
+  const failed = once(child, 'exit').then(([code]) =>
+    Promise.reject(new Error(`upsetter up ended with exit code ${code}`)),
+  );
   failed.catch(() => {});
   await Promise.race([appeared, failed]);
   const { control } = JSON.parse(await readFile(ready, 'utf8')) as { control: string };
@@ -77,4 +82,10 @@ async function stopChild(child: ChildProcess): Promise<void> {
   await exited;
 }
 
-await main();
+try {
+  await main();
+} catch (error) {
+  const { code, port, message } = error as NodeJS.ErrnoException & { port?: number };
+  console.error(code === 'EADDRINUSE' ? `port ${port} is taken: is the demo running already?` : `the demo cannot start: ${message}`);
+  process.exit(1);
+}

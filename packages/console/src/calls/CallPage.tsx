@@ -31,6 +31,12 @@ const Columns = styled.div`
   margin-bottom: ${space.l};
 `;
 
+const Stack = styled.div`
+  display: flex;
+  flex-direction: column;
+  gap: ${space.l};
+`;
+
 /** One call: request and answer side by side, what upset it, and why. */
 export function CallPage() {
   const { id } = route.useParams();
@@ -46,13 +52,21 @@ export function CallPage() {
         <Message title="Request" headers={call.requestHeaders} body={call.requestBody} />
         <Message title={`Answer ${call.status ?? ''}`} headers={call.responseHeaders} body={call.responseBody} />
       </Columns>
-      {call.upsets.length > 0 && <DelayBar call={call} />}
-      <Panel>
-        <h2>Why</h2>
-        {why === undefined ? <Faint>loading ...</Faint> : <WhyLadder why={why.why} />}
-      </Panel>
+      <Stack>
+        {call.upsets.length > 0 && <DelayBar call={call} />}
+        <Panel>
+          <h2>Why</h2>
+          {why === undefined ? <Faint>loading ...</Faint> : <WhyLadder why={why.why} />}
+        </Panel>
+      </Stack>
     </>
   );
+}
+
+/** `answered: readTide / any day`; a stray and an upset say it all themselves. */
+function describeOutcome(call: CallDetail): string {
+  const { kind, word } = outcomeOf(call);
+  return kind === 'answered' || kind === 'failed' ? `${word}: ${answeredByText(call)}` : answeredByText(call);
 }
 
 function Header({ call }: { readonly call: CallDetail }) {
@@ -62,7 +76,7 @@ function Header({ call }: { readonly call: CallDetail }) {
         <Address on={`${call.method} ${call.url}`} />
       </h1>
       <span>
-        <OutcomeMark call={call} /> {outcomeOf(call).word}: {answeredByText(call)}
+        <OutcomeMark call={call} /> {describeOutcome(call)}
       </span>
       <Faint>
         <Link to="/services/$name" params={{ name: call.service }}>

@@ -3,7 +3,7 @@ import { getRouteApi, Link } from '@tanstack/react-router';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import type { CallSummary } from '@upsetter/core/wire';
 import { useEffect, useRef } from 'react';
-import styled from 'styled-components';
+import styled, { css } from 'styled-components';
 import { describeError } from '../api/describe-error.js';
 import { servicesQuery } from '../api/queries.js';
 import { color, corner, space } from '../theme/tokens.js';
@@ -25,7 +25,7 @@ const Choice = styled.div`
 `;
 
 const Scroll = styled.div`
-  height: calc(100vh - 190px);
+  height: calc(100vh - 210px);
   overflow: auto;
   border: 1px solid ${color.hairline};
   border-radius: ${corner};
@@ -36,6 +36,21 @@ const Inner = styled.div`
   position: relative;
 `;
 
+const Columns = css`
+  display: grid;
+  grid-template-columns: 14px 100px 110px minmax(0, 1.4fr) minmax(0, 1.2fr) 40px 78px;
+  gap: ${space.m};
+  align-items: center;
+  padding: 0 ${space.m};
+`;
+
+const Heads = styled.div`
+  ${Columns}
+  font-size: 13px;
+  color: ${color.faint};
+  span:last-child { text-align: right; }
+`;
+
 const Row = styled.div`
   position: absolute;
   left: 0;
@@ -43,19 +58,16 @@ const Row = styled.div`
   height: ${ROW_PX}px;
   border-bottom: 1px solid ${color.hairline};
   a {
-  height: 100%;
-  display: grid;
-  grid-template-columns: 14px 100px 110px minmax(0, 1.4fr) minmax(0, 1.2fr) 36px 62px;
-  gap: ${space.m};
-  align-items: center;
-  padding: 0 ${space.m};
-  color: inherit;
-  text-decoration: none;
-  font-size: 14px;
+    ${Columns}
+    height: 100%;
+    color: inherit;
+    text-decoration: none;
+    font-size: 14px;
   }
   a:hover { background: ${color.sunken}; }
   a > span { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
   .own { text-align: right; color: ${color.faint}; }
+  .own[data-upset] { color: ${color.plum}; }
 `;
 
 /** The calls received, newest first: all, of one service, or only strays. */
@@ -116,14 +128,25 @@ function CallRows({ calls, onEnd }: { readonly calls: readonly CallSummary[]; re
     if (calls.length > 0 && last >= calls.length - 1) onEnd();
   }, [last, calls.length, onEnd]);
   return (
-    <Scroll ref={scroll}>
-      <Inner style={{ height: rows.getTotalSize() }}>
-        {items.map(({ index, start }) => {
-          const call = calls[index];
-          return call === undefined ? null : <CallRow key={call.id} call={call} top={start} />;
-        })}
-      </Inner>
-    </Scroll>
+    <>
+      <Heads>
+        <span />
+        <span>time</span>
+        <span>service</span>
+        <span>request</span>
+        <span>answered by</span>
+        <span>status</span>
+        <span>took</span>
+      </Heads>
+      <Scroll ref={scroll}>
+        <Inner style={{ height: rows.getTotalSize() }}>
+          {items.map(({ index, start }) => {
+            const call = calls[index];
+            return call === undefined ? null : <CallRow key={call.id} call={call} top={start} />;
+          })}
+        </Inner>
+      </Scroll>
+    </>
   );
 }
 
@@ -139,7 +162,10 @@ function CallRow({ call, top }: { readonly call: CallSummary; readonly top: numb
         </span>
         <span>{answeredByText(call)}</span>
         <span>{call.status ?? '...'}</span>
-        <span className="own">{call.state === 'in flight' ? '' : formatMs(call.totalMs)}</span>
+        <span className="own" data-upset={call.delayGivenMs > 0 ? true : undefined}>
+          {call.delayGivenMs > 0 ? '▲ ' : ''}
+          {call.state === 'in flight' ? '' : formatMs(call.totalMs)}
+        </span>
       </Link>
     </Row>
   );

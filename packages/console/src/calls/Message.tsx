@@ -17,7 +17,7 @@ const Headers = styled.dl`
 const Body = styled.pre`
   margin: 0;
   padding: ${space.s};
-  max-height: 320px;
+  max-height: 220px;
   overflow: auto;
   white-space: pre-wrap;
   overflow-wrap: anywhere;

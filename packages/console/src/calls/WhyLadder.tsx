@@ -37,6 +37,7 @@ const Conditions = styled.table`
   td { padding: 1px ${space.m} 1px 0; vertical-align: top; overflow-wrap: anywhere; }
   .held { color: ${color.lichen}; white-space: nowrap; }
   .failed { color: ${color.vermilion}; white-space: nowrap; }
+  .unreached { color: ${color.faint}; white-space: nowrap; }
   .note { color: ${color.brass}; }
 `;
 
@@ -62,7 +63,7 @@ function OperationLadder({ operation }: { readonly operation: Operation }) {
         {!operation.reached && (
           <li data-outcome="failed">
             <span className="failed">✕ the call does not lead here</span>
-            <ConditionTable conditions={operation.address} />
+            <ConditionTable conditions={operation.address} wasReached />
           </li>
         )}
         {operation.cases.map((item) => (
@@ -71,7 +72,7 @@ function OperationLadder({ operation }: { readonly operation: Operation }) {
             {item.conditions.length === 0 ? (
               <Faint> no conditions</Faint>
             ) : (
-              <ConditionTable conditions={item.conditions} />
+              <ConditionTable conditions={item.conditions} wasReached={item.outcome !== 'not reached'} />
             )}
           </li>
         ))}
@@ -86,13 +87,21 @@ function Word({ outcome }: { readonly outcome: Operation['cases'][number]['outco
   return <Faint>○ not reached</Faint>;
 }
 
-function ConditionTable({ conditions }: { readonly conditions: readonly Condition[] }) {
+/** Conditions of a case that was not reached say what they would have done, faintly. */
+function ConditionTable({
+  conditions,
+  wasReached,
+}: {
+  readonly conditions: readonly Condition[];
+  readonly wasReached: boolean;
+}) {
+  const words = wasReached ? { held: '● held', failed: '✕ failed' } : { held: '○ would hold', failed: '○ would fail' };
   return (
     <Conditions>
       <tbody>
         {conditions.map(({ place, wanted, found, held, note }) => (
           <tr key={place}>
-            <td className={held ? 'held' : 'failed'}>{held ? '● held' : '✕ failed'}</td>
+            <td className={!wasReached ? 'unreached' : held ? 'held' : 'failed'}>{held ? words.held : words.failed}</td>
             <td>{place}</td>
             <td>
               wanted <code>{wanted}</code>

@@ -24,6 +24,11 @@ const looks = EditorView.theme({
   '.cm-activeLine, .cm-activeLineGutter': { background: 'color-mix(in srgb, var(--water) 7%, transparent)' },
   '.cm-cursor': { borderLeftColor: color.ink },
   '.cm-content': { caretColor: color.ink },
+  // The editor's own marks are data: images, which the page's policy does not allow.
+  '.cm-lintRange-error': { backgroundImage: 'none', textDecoration: `underline wavy ${color.vermilion}` },
+  '.cm-lint-marker-error': { content: 'normal' },
+  '.cm-lint-marker-error::before': { content: '"✕"', color: color.vermilion },
+  '.cm-foldGutter': { width: '14px' },
 });
 
 const tints = HighlightStyle.define([
@@ -49,6 +54,7 @@ export default function YamlEditor({ text, onChange, mistakes, label }: YamlEdit
         EditorView.cspNonce.of(nonce),
         basicSetup,
         yaml(),
+        EditorView.lineWrapping,
         looks,
         syntaxHighlighting(tints),
         lintGutter(),

@@ -52,6 +52,7 @@ const List = styled.ol`
   .by { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
   .at { grid-column: 2; color: ${color.faint}; }
   .own { color: ${color.faint}; text-align: right; }
+  .own[data-upset] { color: ${color.plum}; }
 `;
 
 /** The newest calls on top, live, at the right edge of every place. Folds away. */
@@ -92,9 +93,15 @@ function Row({ call }: { readonly call: CallSummary }) {
       <Link to="/calls/$id" params={{ id: call.id }}>
         <OutcomeMark call={call} />
         <span className="by">{answeredByText(call)}</span>
-        <span>{call.status ?? '...'}</span>
+        <span className="own">{call.status ?? '...'}</span>
         <span className="at">{formatTime(call.at)}</span>
-        <span className="own">{call.state === 'in flight' ? '' : formatMs(call.ownMs)}</span>
+        <span className="own" data-upset={call.delayGivenMs > 0 ? true : undefined}>
+          {call.state === 'in flight'
+            ? ''
+            : call.delayGivenMs > 0
+              ? `▲ ${formatMs(call.delayGivenMs)}`
+              : formatMs(call.ownMs)}
+        </span>
       </Link>
     </li>
   );

@@ -33,7 +33,7 @@ const Views = styled.div`
 
 const Columns = styled.div`
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 320px;
+  grid-template-columns: minmax(0, 1fr) 350px;
   gap: ${space.l};
   align-items: start;
 `;

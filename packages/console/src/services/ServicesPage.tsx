@@ -12,9 +12,9 @@ const Table = styled.table`
   width: 100%;
   border-collapse: collapse;
   margin-top: ${space.m};
-  th { text-align: left; font-weight: 400; font-size: 13px; color: ${color.faint}; padding: ${space.xs} ${space.m} ${space.xs} 0; }
-  td { padding: ${space.s} ${space.m} ${space.s} 0; border-top: 1px solid ${color.hairline}; vertical-align: top; }
-  .number { text-align: right; }
+  th { text-align: left; font-weight: 400; font-size: 13px; color: ${color.faint}; padding: ${space.xs} ${space.l} ${space.xs} 0; }
+  td { padding: ${space.s} ${space.l} ${space.s} 0; border-top: 1px solid ${color.hairline}; vertical-align: top; }
+  .number, th.number { text-align: right; }
   .name { font-weight: 700; }
   .stray { color: ${color.brass}; }
   .upset { color: ${color.plum}; }

@@ -22,8 +22,10 @@ const Line = styled.div`
 const Body = styled.pre`
   margin: 0;
   padding: ${space.s};
-  max-height: 220px;
+  max-height: 200px;
   overflow: auto;
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
   background: ${color.sunken};
   border-radius: ${corner};
 `;
@@ -64,7 +66,9 @@ export function TryPanel({ service }: { readonly service: ServiceView }) {
   );
 }
 
+/** What came back; for a stray, why comes first: that is what one wants to know. */
 function Result({ result }: { readonly result: TryResult }) {
+  const isStray = result.call?.stray === true;
   return (
     <>
       <span role="status">
@@ -75,8 +79,9 @@ function Result({ result }: { readonly result: TryResult }) {
           </Link>
         )}
       </span>
+      {isStray && result.why !== null && <WhyLadder why={result.why} />}
       <Body>{prettyBody(result.body)}</Body>
-      {result.why !== null && <WhyLadder why={result.why} />}
+      {!isStray && result.why !== null && <WhyLadder why={result.why} />}
     </>
   );
 }

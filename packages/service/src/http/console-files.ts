@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto';
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import fastifyHelmet from '@fastify/helmet';
 import fastifyStatic from '@fastify/static';
@@ -41,12 +42,12 @@ export async function registerSecurityHeaders(app: FastifyInstance): Promise<voi
 export async function registerConsole(app: FastifyInstance, directory: string | null): Promise<void> {
   const index = directory === null ? null : join(directory, 'index.html');
   if (directory === null || index === null || !existsSync(index)) return;
-  const page = readFileSync(index, 'utf8');
-  const sendPage = (reply: FastifyReply) =>
+  // Read for each page view, so that a console built anew is served without a restart.
+  const sendPage = async (reply: FastifyReply) =>
     reply
       .type('text/html; charset=utf-8')
       .header('cache-control', 'no-store')
-      .send(page.replaceAll(NONCE_MARK, (reply.raw as WithNonce).cspNonce ?? ''));
+      .send((await readFile(index, 'utf8')).replaceAll(NONCE_MARK, (reply.raw as WithNonce).cspNonce ?? ''));
   await app.register(fastifyStatic, {
     root: join(directory, 'assets'),
     prefix: '/assets/',
