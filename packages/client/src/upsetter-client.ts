@@ -112,8 +112,11 @@ export class UpsetterClient {
     return this.#json('POST', '/api/checks/run', request);
   }
 
-  /** Calls as they come, until `signal` ends. A connection that is lost is taken up again where it broke off. */
-  async *followCalls(signal: AbortSignal): AsyncGenerator<CallBatch> {
+  /**
+   * Calls as they come, until `signal` ends. A connection that is lost is taken up again where it broke off.
+   * `onOpen` is told once the stream stands: every call received from then on will be told.
+   */
+  async *followCalls(signal: AbortSignal, onOpen?: () => void): AsyncGenerator<CallBatch> {
     let lastId: string | null = null;
     while (!signal.aborted) {
       try {
@@ -124,6 +127,7 @@ export class UpsetterClient {
         const response = await fetch(`${this.address}/api/calls/stream`, { headers, signal });
         if (response.body === null) return;
         for await (const event of readEvents(response.body)) {
+          if (lastId === null) onOpen?.();
           lastId = event.id ?? lastId;
           if (event.name === 'calls') yield JSON.parse(event.data) as CallBatch;
         }

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { durationSchema } from '../definition/duration.js';
 import { whenSchema } from '../definition/service-file.js';
-import { strictKeys } from '../definition/strict-keys.js';
+import { hasNoMistakes, strictKeys } from '../definition/strict-keys.js';
 
 const COUNT = 'a count is a whole number from 0';
 const count = z.int({ error: COUNT }).min(0, { error: COUNT });
@@ -39,6 +39,7 @@ export const checkSchema = strictKeys(
   },
   ['gaps', 'took', 'findings'],
 ).superRefine((check, context) => {
+  if (!hasNoMistakes(context)) return;
   const kinds = (['times', 'order', 'strays'] as const).filter((kind) => check[kind] !== undefined);
   if (kinds.length !== 1)
     context.addIssue({ code: 'custom', message: 'a check has one of `times`, `order` and `strays`' });

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { strictKeys } from './strict-keys.js';
+import { hasNoMistakes, strictKeys } from './strict-keys.js';
 
 const boundary = z.union([z.number(), z.string()], { error: 'a number or an RFC 3339 date is expected' });
 
@@ -20,7 +20,7 @@ export const comparisonSchema = z.preprocess(
       present: z.boolean().optional(),
     },
     ['isnt', 'has', 'starts', 'ends', 'size', 'fits', 'not', 'caseless', 'every'],
-  ).refine((comparison) => Object.keys(comparison).length > 0, { error: 'a comparison needs at least one test' }),
+  ).refine((comparison) => Object.keys(comparison).length > 0, { error: 'a comparison needs at least one test', when: hasNoMistakes }),
 );
 export type Comparison = z.output<typeof comparisonSchema>;
 

@@ -18,6 +18,11 @@ export function strictKeys<Shape extends z.core.$ZodShape>(what: string, shape: 
   });
 }
 
+/** For refinements: an unknown key was reported already, so what it was meant to be is not missing as well. */
+export function hasNoMistakes({ issues }: { readonly issues: readonly unknown[] }): boolean {
+  return issues.length === 0;
+}
+
 function explainUnknownKey(what: string, key: string, known: readonly string[], notYet: readonly string[]): string {
   if (notYet.includes(key)) return `\`${key}\` is not supported yet`;
   const nearest = findNearest(key, [...known, ...notYet]);

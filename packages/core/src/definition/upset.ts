@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { answerSchema } from './answer.js';
 import { comparisonSchema } from './comparison.js';
 import { durationSchema, shareSchema } from './duration.js';
-import { strictKeys } from './strict-keys.js';
+import { hasNoMistakes, strictKeys } from './strict-keys.js';
 
 const NOT_YET = ['pace', 'break', 'crowd', 'quota', 'first', 'every', 'during'];
 
@@ -21,5 +21,6 @@ export const upsetSchema = strictKeys(
   NOT_YET,
 ).refine((upset) => upset.delay !== undefined || upset.answer !== undefined, {
   error: 'an upset does something: give it a `delay` or an `answer`',
+  when: hasNoMistakes,
 });
 export type UpsetDefinition = z.output<typeof upsetSchema>;

@@ -61,6 +61,11 @@ export class YamlSource {
     // What follows the first mistake of a line is mostly its echo.
     if (problems.length > 0)
       return problems.filter((problem, i) => problems.findIndex((other) => other.line === problem.line) === i);
+    for (const warning of this.document.warnings) {
+      const tag = /Unresolved tag: (\S+)/.exec(warning.message)?.[1];
+      const message = tag === undefined ? warning.message : `this is read as a YAML tag; write the text in quotes: "${tag} ..."`;
+      problems.push({ message, path: '', ...this.#at(warning.pos[0]) });
+    }
     visit(this.document, {
       Node: (_key, node) => {
         const misread = this.#misread(node as Node);
@@ -83,20 +88,12 @@ export class YamlSource {
 
   #misread(node: Node): string | null {
     if (isAlias(node)) return `this is read as a YAML alias; write it in quotes: "*${node.source}"`;
-    const { anchor, tag } = node as { anchor?: string; tag?: string };
+    const { anchor } = node as { anchor?: string };
     if (anchor !== undefined) return `this is read as a YAML anchor; write it in quotes: "&${anchor}"`;
-    const range = node.range;
-    if (tag !== undefined && range && this.#written(range[0], range[0] + 1) === '!') {
-      return `this is read as a YAML tag; write it in quotes: "${tag}"`;
-    }
     if (!isScalar(node) || typeof node.value !== 'string' || node.type !== Scalar.PLAIN) return null;
     const open = node.value.lastIndexOf('${');
     if (open < 0 || node.value.indexOf('}', open) >= 0) return null;
-    return `the text ends before its \${ is closed; write the whole of it in quotes: ${quotedRest(this.#lineText(range?.[0] ?? 0))}`;
-  }
-
-  #written(from: number, to: number): string {
-    return this.text.slice(from, to);
+    return `the text ends before its \${ is closed; write the whole of it in quotes: ${quotedRest(this.#lineText(node.range?.[0] ?? 0))}`;
   }
 
   #lineText(offset: number): string {

@@ -51,7 +51,8 @@ function findClose(text: string, from: number): number {
 
 /** A text written so that it reads as itself in a service file. */
 export function escapeTemplate(text: string): string {
-  return text.replaceAll('${', '$${');
+  // A function, since `$$` in a replacement text would itself mean one `$`.
+  return text.replaceAll('${', () => '$${');
 }
 
 /** A JSON value whose texts are all written so that they read as themselves. */

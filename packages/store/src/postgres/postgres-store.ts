@@ -57,6 +57,8 @@ function createKnex(url: string): Knex {
     },
     pool: { min: 0, max: MOST_CONNECTIONS },
     acquireConnectionTimeout: ACQUIRE_MS,
+    // Knex writes to the console by itself; what it has to say comes to us as errors.
+    log: { warn: () => {}, error: () => {}, deprecate: () => {}, debug: () => {} },
     migrations: { directory: fileURLToPath(new URL('../migrations', import.meta.url)), loadExtensions: ['.js'] },
   });
 }

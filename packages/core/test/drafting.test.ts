@@ -1,0 +1,168 @@
+import { readFileSync } from 'node:fs';
+import { describe, expect, test } from 'vitest';
+import { draftHar, draftOpenApi } from '../src/index.js';
+import { caseFor, decide, load } from './support.js';
+
+const FILES = new URL('../../demo/files/', import.meta.url);
+const read = (name: string): string => readFileSync(new URL(name, FILES), 'utf8');
+const HAR_OPTIONS = { service: 'tide-office', origin: null, port: null };
+
+interface Heard {
+  readonly method?: string;
+  readonly url: string;
+  readonly sent?: unknown;
+  readonly status?: number;
+  readonly headers?: Readonly<Record<string, string>>;
+  readonly content?: object;
+}
+
+function har(...heard: Heard[]): string {
+  const list = (headers: Readonly<Record<string, string>> = {}) => Object.entries(headers).map(([name, value]) => ({ name, value }));
+  const entries = heard.map(({ method = 'GET', url, sent, status = 200, headers, content = {} }) => ({
+    request: { method, url, headers: list({ authorization: 'Bearer s3cret' }), ...(sent === undefined ? {} : { postData: { text: JSON.stringify(sent) } }) },
+    response: { status, headers: list(headers), content },
+  }));
+  return JSON.stringify({ log: { entries } });
+}
+
+const json = (value: unknown): object => ({ mimeType: 'application/json', text: JSON.stringify(value) });
+
+describe('a draft from a really recorded HAR', () => {
+  const draft = draftHar(read('tide-office.har'), HAR_OPTIONS);
+  const service = load(draft.text);
+  const entries = (JSON.parse(read('tide-office.har')) as { log: { entries: { request: { method: string; url: string; postData?: { text: string } }; response: { status: number; content: { text?: string; encoding?: string; mimeType: string } } }[] } }).log.entries;
+  const heard = entries.filter(({ request }) => request.url.startsWith('http://127.0.0.1:4692'));
+
+  test('has one operation for each method and path heard', () => {
+    expect(service.operations.map((operation) => operation.on)).toEqual([
+      'GET /ports', 'GET /tides/skerry', 'GET /tides/northhaven', 'GET /tides/gullrock', 'GET /tides/driftwood', 'GET /notices', 'GET /charts/skerry.bin', 'POST /alarms',
+    ]);
+  });
+
+  test.each(heard.map((entry) => [`${entry.request.method} ${entry.request.url}`, entry] as const))('answers %s as heard', (_name, { request, response }) => {
+    const url = new URL(request.url);
+    const decision = decide(service, `${request.method} ${url.pathname}${url.search}`, request.postData === undefined ? {} : { body: request.postData.text });
+    if (decision.kind !== 'answered') throw new Error(decision.kind);
+    expect(decision.answer.status).toBe(response.status);
+    const { text = '', encoding, mimeType } = response.content;
+    const expected = encoding === 'base64' ? Buffer.from(text, 'base64') : Buffer.from(text);
+    const body = Buffer.from(decision.answer.body ?? '');
+    if (mimeType.includes('json')) expect(JSON.parse(String(body))).toEqual(JSON.parse(String(expected)));
+    else expect(body).toEqual(expected);
+  });
+
+  test('holds no secret and nothing hop-by-hop', () => {
+    expect(draft.text).not.toMatch(/7f3c9a|board-7d1f0c52|keep-alive|content-length|transfer-encoding/i);
+    expect(draft.text).toContain('set-cookie: gauge=(masked); Path=/; HttpOnly');
+  });
+
+  test('says what was left out, and that the same file drafts the same', () => {
+    expect(draft.decisions[0]).toMatchObject({ of: 'draft', concluded: expect.stringContaining("left out 3 of a page's own files") });
+    expect(draftHar(read('tide-office.har'), HAR_OPTIONS)).toEqual(draft);
+  });
+});
+
+describe('drafting from traffic', () => {
+  test('tells answers apart by the fewest places of the call', () => {
+    const draft = draftHar(
+      har(
+        { url: 'http://a/x?kind=1&noise=1', content: json('one') },
+        { url: 'http://a/x?kind=1&noise=2', content: json('one') },
+        { url: 'http://a/x?kind=2&noise=1', content: json('two') },
+      ),
+      HAR_OPTIONS,
+    );
+    expect(draft.text).not.toContain('noise');
+    expect([caseFor(load(draft.text), 'GET /x?kind=1&noise=9'), caseFor(load(draft.text), 'GET /x?kind=2')]).toEqual(['1', '2']);
+  });
+
+  test('keeps each different answer of one and the same call, and says which is not reached', () => {
+    const draft = draftHar(har({ url: 'http://a/x', content: json('before') }, { url: 'http://a/x', content: json('after') }), HAR_OPTIONS);
+    expect(load(draft.text).operations[0]?.cases.map((item) => item.name)).toEqual(['as heard', 'as heard 2']);
+    expect(draft.decisions).toContainEqual({ of: 'readX / as heard 2', concluded: 'not reached yet: an earlier case answers the same call', evidence: 'entry 1: the call does not tell it apart' });
+  });
+
+  test('a text that looks like an expression stays a text', () => {
+    const draft = draftHar(har({ url: 'http://a/x', content: json({ note: 'pay ${amount}' }) }), HAR_OPTIONS);
+    expect(decide(load(draft.text), 'GET /x')).toMatchObject({ kind: 'answered' });
+    expect(draft.text).toContain('$${amount}');
+  });
+
+  test('leaves other origins out, and takes the one that is asked for', () => {
+    const text = har({ url: 'http://a/x' }, { url: 'http://a/y' }, { url: 'http://b/z' });
+    expect(load(draftHar(text, HAR_OPTIONS).text).operations.map((operation) => operation.on)).toEqual(['GET /x', 'GET /y']);
+    expect(load(draftHar(text, { ...HAR_OPTIONS, origin: 'http://b' }).text).operations.map((operation) => operation.on)).toEqual(['GET /z']);
+  });
+
+  test('an entry that cannot be used is listed with its index and reason, the rest goes on', () => {
+    const text = JSON.parse(har({ url: 'http://a/x' }, { url: 'not a url' }, { url: 'http://a/y', status: 0 })) as { log: { entries: unknown[] } };
+    text.log.entries.push({ request: {} });
+    expect(draftHar(JSON.stringify(text), HAR_OPTIONS).unusable).toEqual([
+      { at: 'log.entries[1]', reason: 'the URL "not a url" is none' },
+      { at: 'log.entries[2]', reason: 'it has no response (the request was cut off or blocked)' },
+      { at: 'log.entries[3]', reason: expect.stringContaining('request.method') },
+    ]);
+  });
+
+  test.each([
+    ['{', /^not JSON/],
+    ['{}', /not a HAR file: it has no log.entries/],
+    ['{"log":{"entries":[]}}', /nothing in the file can be drafted/],
+  ])('%s is refused, saying why', (text, expected) => {
+    expect(() => draftHar(text, HAR_OPTIONS)).toThrow(expected);
+  });
+});
+
+describe('a draft from a contract', () => {
+  const draft = draftOpenApi(read('berth-desk.openapi.yaml'), { service: null, port: null });
+  const service = load(draft.text);
+
+  test('has an operation for each of its own, none unusable', () => {
+    expect(service.operations.map((operation) => operation.name)).toEqual(['listBerths', 'listFreeBerths', 'readBerth', 'readNeighbours', 'createBooking', 'readBooking', 'releaseBooking']);
+    expect(draft.unusable).toEqual([]);
+  });
+
+  test('examples become cases, the first is the fall-back, the others have a condition', () => {
+    expect(['/berths/N7', '/berths/S1', '/berths/W9'].map((path) => caseFor(service, `GET ${path}`))).toEqual(['deep', 'shallow', 'deep']);
+    expect(caseFor(service, 'GET /berths/N7', { headers: { 'upsetter-case': '404' } })).toBe('404');
+  });
+
+  test('generated values fit their schema and are the same each time', () => {
+    const decision = decide(service, 'POST /bookings');
+    if (decision.kind !== 'answered') throw new Error(decision.kind);
+    expect(JSON.parse(new TextDecoder().decode(decision.answer.body as Uint8Array))).toEqual({
+      berthId: expect.any(String),
+      vessel: { name: 'Petrel', imo: expect.stringMatching(/^\d{7}$/), length: expect.any(Number) },
+      notify: expect.stringMatching(/^https:/),
+      id: expect.stringMatching(/^[0-9a-f-]{36}$/),
+      state: 'requested',
+      bookedAt: expect.stringMatching(/^2026-.*Z$/),
+    });
+    expect(draftOpenApi(read('berth-desk.openapi.yaml'), { service: null, port: null })).toEqual(draft);
+  });
+
+  test('a circle of references ends at its first return', () => {
+    expect(draft.text.match(/toPort/g)).toBeNull();
+    expect(decide(service, 'GET /berths/N7/neighbours').kind).toBe('answered');
+  });
+
+  test('a generated answer repeats the id it was asked for', () => {
+    expect(decide(service, 'GET /bookings/b-5')).toMatchObject({ answer: { body: expect.stringContaining('"id":"b-5"') } });
+  });
+
+  test('what cannot be used is listed by pointer and line, the rest works', () => {
+    const text = 'openapi: 3.0.3\ninfo: { title: T, version: "1" }\npaths:\n  /a: { get: { responses: { "200": { $ref: "other.yaml#/x" } } } }\n  /b-{c}: { get: { responses: {} } }\n  /d: { get: { responses: { "204": { description: ok } } } }\n';
+    const broken = draftOpenApi(text, { service: null, port: null });
+    expect(broken.unusable.map(({ at }) => at)).toEqual(['#/paths/~1b-{c}/get (line 5)', '#/paths/~1a/get/responses/200 (line 4)']);
+    expect(decide(load(broken.text), 'GET /d')).toMatchObject({ answer: { status: 204 } });
+  });
+
+  test.each([
+    ['swagger: "2.0"', /`swagger: 2.0` \(not supported yet\)/],
+    ['openapi: 4.0.0', /an OpenAPI 3.0 or 3.1 document is expected/],
+    ['- a', /a map is expected/],
+    ['a: [', /cannot be read/],
+  ])('%s is refused, saying why', (text, expected) => {
+    expect(() => draftOpenApi(text, { service: null, port: null })).toThrow(expected);
+  });
+});

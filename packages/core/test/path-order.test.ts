@@ -1,0 +1,56 @@
+import { describe, expect, test } from 'vitest';
+import { type CompiledService, findOperation } from '../src/index.js';
+import { load, makeRequest } from './support.js';
+
+function serviceWith(...addresses: string[]): CompiledService {
+  const operations = Object.fromEntries(addresses.map((on, i) => [`o${i}`, { on, cases: [] }]));
+  return load(JSON.stringify({ upsetter: 1, service: 'paths', operations }));
+}
+
+/** The address a line leads to, with its parameters. */
+function lead(service: CompiledService, line: string): string {
+  const request = makeRequest(line);
+  const destination = findOperation(service, request);
+  if (destination.kind === 'other-method') return `allow ${destination.allow.join(' ')}`;
+  if (destination.kind === 'none') return 'none';
+  return [destination.operation.on, ...request.paramNames.map((name, i) => `${name}=${request.paramValues[i]}`)].join(' ');
+}
+
+describe('templates are compared segment by segment, left to right', () => {
+  const service = serviceWith(
+    'GET /berths/free',
+    'GET /berths/{berthId}',
+    'GET /berths/{berthId}/bookings',
+    'DELETE /berths/{berthId}',
+    'GET /files/{path...}',
+    'GET /files/index',
+    '* /any',
+    'GET /any',
+    'GET /',
+  );
+  test.each([
+    ['a literal beats a parameter', 'GET /berths/free', 'GET /berths/free'],
+    ['a parameter takes one segment', 'GET /berths/N7', 'GET /berths/{berthId} berthId=N7'],
+    ['a literal does not hide a longer path behind a parameter', 'GET /berths/free/bookings', 'GET /berths/{berthId}/bookings berthId=free'],
+    ['a method that a literal lacks is looked for behind a parameter', 'DELETE /berths/free', 'DELETE /berths/{berthId} berthId=free'],
+    ['the tail takes what is left', 'GET /files/a/b/c', 'GET /files/{path...} path=a/b/c'],
+    ['a literal beats the tail', 'GET /files/index', 'GET /files/index'],
+    ['a named method beats *', 'GET /any', 'GET /any'],
+    ['* takes every other method', 'PATCH /any', '* /any'],
+    ['%2F stays inside its segment', 'GET /berths/a%2Fb', 'GET /berths/{berthId} berthId=a/b'],
+    ['a broken percent-encoding is taken as it came', 'GET /berths/50%', 'GET /berths/{berthId} berthId=50%'],
+    ['a trailing slash counts', 'GET /berths/N7/', 'none'],
+    ['an empty segment is no parameter', 'GET /berths/', 'none'],
+    ['the root', 'GET /', 'GET /'],
+    ['the query is no part of the path', 'GET /berths/N7?x=/y', 'GET /berths/{berthId} berthId=N7'],
+    ['HEAD is answered from GET', 'HEAD /berths/N7', 'GET /berths/{berthId} berthId=N7'],
+    ['a known path with another method lists what it has', 'POST /berths/N7', 'allow DELETE GET HEAD OPTIONS'],
+    ['an unknown path is none', 'GET /quays', 'none'],
+  ])('%s', (_rule, line, expected) => {
+    expect(lead(service, line)).toBe(expected);
+  });
+
+  test('a path of thousands of segments is none, not a stack overflow', () => {
+    expect(lead(service, `GET ${'/a'.repeat(20_000)}`)).toBe('none');
+  });
+});

@@ -1,0 +1,133 @@
+import knexFactory from 'knex';
+import { afterAll, afterEach, beforeAll, describe, expect, test } from 'vitest';
+import { createCuttableProxy } from '../support/cuttable-proxy.js';
+import { createDatabase, type TestDatabase } from '../support/database.js';
+import { startTestUpsetter, type TestUpsetter, until } from '../support/upsetter.js';
+
+const OPERATIONS = 'read:\n  on: GET /lamp/{id}\n  cases: [{ case: lit, when: { path id: { like: "L*" } }, answer: { json: { id: "${call.path.id}" } } }]';
+
+let database: TestDatabase;
+const running = new Set<TestUpsetter>();
+
+beforeAll(async () => {
+  database = await createDatabase();
+});
+afterEach(async () => {
+  for (const upsetter of running) await upsetter.stop();
+  running.clear();
+});
+afterAll(() => database.drop());
+
+async function start(databaseUrl = database.url): Promise<TestUpsetter> {
+  const upsetter = await startTestUpsetter({ databaseUrl });
+  running.add(upsetter);
+  return upsetter;
+}
+
+async function query<T>(sql: string): Promise<T[]> {
+  const knex = knexFactory({ client: 'pg', connection: database.url, pool: { min: 0, max: 1 } });
+  const { rows } = (await knex.raw(sql)) as { rows: T[] };
+  await knex.destroy();
+  return rows;
+}
+
+describe('with PostgreSQL', () => {
+  test('services, revisions and calls are there after a restart, and calls are still explained', async () => {
+    const first = await start();
+    const address = await first.serve('kept', OPERATIONS);
+    await fetch(`${address}/lamp/L1`, { headers: { authorization: 'Bearer s3cret', 'x-note': 'tab\tand \\ back' } });
+    await fetch(`${address}/lamp/M1`, { method: 'GET' });
+    expect(await first.stop()).toBe(0);
+    running.delete(first);
+
+    const second = await start();
+    expect((await second.client.listServices()).map(({ name, revision }) => [name, revision])).toEqual([['kept', 1]]);
+    const { calls } = await second.client.listCalls();
+    expect(calls.map(({ url, case: name, stray, state }) => [url, name, stray, state])).toEqual([
+      ['/lamp/M1', null, true, 'done'],
+      ['/lamp/L1', 'lit', false, 'done'],
+    ]);
+    const detail = await second.client.readCall(calls[1]?.id ?? '');
+    expect(detail.requestHeaders).toContain('Bearer (masked)');
+    expect(detail.requestHeaders).toContain('tab\tand \\ back');
+    expect(detail.responseBody.text).toBe('{"id":"L1"}');
+    const why = await second.client.why(calls[0]?.id ?? '');
+    expect(why.why.ladder[0]?.cases[0]?.conditions[0]).toMatchObject({ place: 'path id', found: '"M1"', held: false });
+    expect(JSON.stringify(await query('select detail from calls'))).not.toContain('s3cret');
+  });
+
+  test('calls lie in the partition of their day', async () => {
+    const upsetter = await start();
+    await fetch(`${await upsetter.serve('daily', OPERATIONS)}/lamp/L1`);
+    await upsetter.stop();
+    const day = Math.floor(Date.now() / 86_400_000);
+    expect(await query<{ count: string }>(`select count(*) from calls_day_${day}`)).not.toEqual([{ count: '0' }]);
+    expect(await query<{ count: string }>('select count(*) from calls_other')).toEqual([{ count: '0' }]);
+  });
+
+  test('a list goes back over pages without gap or repetition, across memory and the store', async () => {
+    const first = await start();
+    const address = await first.serve('paged', OPERATIONS);
+    for (let i = 0; i < 7; i++) await fetch(`${address}/lamp/L${i}`);
+    await first.stop();
+    running.delete(first);
+    const second = await start();
+    const again = (await second.client.readService('paged')).address ?? '';
+    for (let i = 7; i < 12; i++) await fetch(`${again}/lamp/L${i}`);
+    const urls: string[] = [];
+    let before: string | undefined;
+    do {
+      const page = await second.client.listCalls({ service: 'paged', limit: 3, before });
+      urls.push(...page.calls.map((call) => call.url));
+      before = page.next ?? undefined;
+    } while (before !== undefined);
+    expect(urls).toEqual(Array.from({ length: 12 }, (_, i) => `/lamp/L${11 - i}`));
+  });
+
+  test('a second process on the same database is refused, saying so', async () => {
+    await start();
+    await expect(start()).rejects.toMatchObject({ code: 'store-in-use' });
+  });
+
+  test('a database that cannot be reached is said to be so at start', async () => {
+    await expect(start('postgres://nobody:x@127.0.0.1:1/none')).rejects.toMatchObject({ code: 'store-unavailable', message: expect.stringContaining('ECONNREFUSED') });
+  });
+
+  test('a call that stays in flight is written as such, and completed later', async () => {
+    const upsetter = await start();
+    const address = await upsetter.serve('slow', OPERATIONS, 'upsets: [{ upset: slow, delay: 2500ms }]');
+    const answered = fetch(`${address}/lamp/L1`);
+    const inFlight = () => query<{ state: string }>("select state from calls where service = 'slow'");
+    await until(async () => (await inFlight())[0]?.state === 'in flight');
+    await answered;
+    await until(async () => (await inFlight())[0]?.state === 'done');
+    expect(await inFlight()).toHaveLength(1);
+  });
+});
+
+describe('while the database is lost', () => {
+  test('mocks go on answering, calls wait and are written later, saves are refused and nothing is lost', async () => {
+    const url = new URL(database.url);
+    const proxy = await createCuttableProxy(Number(url.port));
+    url.port = String(proxy.port);
+    const upsetter = await start(String(url));
+    const address = await upsetter.serve('away', OPERATIONS);
+    const health = async () => (await (await fetch(`${upsetter.running.address}/health`)).json()) as { storeAway: boolean; callsWaiting: number };
+
+    await proxy.cut();
+    for (let i = 0; i < 5; i++) expect((await fetch(`${address}/lamp/L${i}`)).status).toBe(200);
+    await until(async () => (await health()).storeAway);
+    expect((await health()).callsWaiting).toBe(5);
+    expect((await fetch(`${upsetter.running.address}/health/ready`)).status).toBe(503);
+    expect((await upsetter.client.listCalls({ service: 'away' })).calls).toHaveLength(5);
+    await expect(upsetter.serve('away', OPERATIONS.replace('lit', 'dark'))).rejects.toMatchObject({ problem: { code: 'store-unavailable', status: 503 } });
+    expect((await upsetter.client.readService('away')).revision).toBe(1);
+
+    await proxy.mend();
+    await until(async () => (await health()).callsWaiting === 0 && !(await health()).storeAway);
+    expect(await query<{ count: string }>("select count(*) from calls where service = 'away'")).toEqual([{ count: '5' }]);
+    await upsetter.serve('away', OPERATIONS.replace('lit', 'dark'));
+    await upsetter.stop();
+    await proxy.cut();
+  });
+});

@@ -1,0 +1,118 @@
+import { createServer } from 'node:net';
+import type { AddressInfo } from 'node:net';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { fileOf, startTestUpsetter, type TestUpsetter } from '../support/upsetter.js';
+
+let upsetter: TestUpsetter;
+
+beforeAll(async () => {
+  upsetter = await startTestUpsetter();
+});
+afterAll(() => upsetter.stop());
+
+const answering = (text: string): string => `read:\n  on: GET /lamp\n  cases: [{ case: only, answer: { json: { is: "${text}", n: "\${next('n')}" } } }]`;
+const readText = async (address: string): Promise<string> => ((await (await fetch(`${address}/lamp`)).json()) as { is: string }).is;
+
+describe('a saved change', () => {
+  test('answers the very next call, while connections stay open and nothing fails', async () => {
+    const address = await upsetter.serve('swap', answering('r0'));
+    let saving = true;
+    let calls = 0;
+    const callers = Array.from({ length: 8 }, async () => {
+      while (saving) {
+        expect(await readText(address)).toMatch(/^r\d+$/);
+        calls++;
+      }
+    });
+    for (let i = 1; i <= 25; i++) {
+      await upsetter.serve('swap', answering(`r${i}`));
+      expect(await readText(address)).toBe(`r${i}`);
+    }
+    saving = false;
+    await Promise.all(callers);
+    expect(calls).toBeGreaterThan(25);
+  });
+
+  test('keeps the counters whose names remain', async () => {
+    const address = await upsetter.serve('counting', answering('a'));
+    await fetch(`${address}/lamp`);
+    await upsetter.serve('counting', answering('b'));
+    expect(await (await fetch(`${address}/lamp`)).json()).toEqual({ is: 'b', n: 2 });
+  });
+
+  test('that is the same makes no revision', async () => {
+    await upsetter.serve('same', answering('a'));
+    expect(await upsetter.client.saveService('same', fileOf('same', answering('a')))).toMatchObject({ changed: false, revision: 1 });
+  });
+
+  test('moves to another port when the file says so, and back', async () => {
+    const first = await upsetter.serve('moving', answering('a'));
+    const free = await freePort();
+    const second = await upsetter.serve('moving', answering('a'), `listen: { port: ${free} }`);
+    expect(second).toBe(`http://127.0.0.1:${free}`);
+    expect(await readText(second)).toBe('a');
+    await expect(fetch(`${first}/lamp`)).rejects.toThrow();
+  });
+});
+
+describe('a save that cannot be', () => {
+  test('is refused with line and column, and the old revision goes on answering', async () => {
+    const address = await upsetter.serve('refused', answering('good'));
+    const save = upsetter.client.saveService('refused', fileOf('refused', 'read:\n  on: GET /lamp\n  caess: []'));
+    await expect(save).rejects.toMatchObject({ problem: { code: 'file-refused', status: 422, problems: expect.arrayContaining([expect.objectContaining({ line: 6, column: 5, nearest: 'cases' })]) } });
+    expect(await readText(address)).toBe('good');
+  });
+
+  test('is refused when somebody saved in between', async () => {
+    await upsetter.serve('shared', answering('a'));
+    await upsetter.serve('shared', answering('b'));
+    await expect(upsetter.client.saveService('shared', fileOf('shared', answering('c')), { basedOn: 1 })).rejects.toMatchObject({ problem: { code: 'changed-since', status: 412 } });
+  });
+
+  test('is refused when the port is taken, and changes nothing', async () => {
+    const address = await upsetter.serve('staying', answering('here'));
+    const taken = createServer().listen(0, '127.0.0.1');
+    await new Promise((resolve) => taken.once('listening', resolve));
+    const { port } = taken.address() as AddressInfo;
+    await expect(upsetter.serve('staying', answering('there'), `listen: { port: ${port} }`)).rejects.toMatchObject({ problem: { code: 'port-in-use', detail: `port ${port} on 127.0.0.1 is taken by another program` } });
+    expect(await readText(address)).toBe('here');
+    taken.close();
+  });
+
+  test('is refused under the name of another service', async () => {
+    await expect(upsetter.client.saveService('other', fileOf('mine', answering('a')))).rejects.toMatchObject({ problem: { code: 'request-refused' } });
+  });
+});
+
+describe('one answer, edited in place', () => {
+  test('is a revision that answers the next call', async () => {
+    const address = await upsetter.serve('edited', answering('before'));
+    expect(await upsetter.client.saveAnswer('edited', 'read', 'only', 'json: { is: after }')).toMatchObject({ revision: 2 });
+    expect(await readText(address)).toBe('after');
+    expect((await upsetter.client.listRevisions('edited'))[0]).toMatchObject({ revision: 2, note: 'answer of read / only' });
+  });
+
+  test('is refused with the mistake when it does not compile', async () => {
+    await upsetter.serve('edited2', answering('before'));
+    await expect(upsetter.client.saveAnswer('edited2', 'read', 'only', 'json: "${cal.id}"')).rejects.toMatchObject({
+      problem: { code: 'file-refused', problems: [expect.objectContaining({ message: 'nothing is called `cal`; did you mean `call`?' })] },
+    });
+  });
+});
+
+test('a removed service no longer listens; its calls stay in the log', async () => {
+  const address = await upsetter.serve('leaving', answering('a'));
+  await fetch(`${address}/lamp`);
+  await upsetter.client.removeService('leaving');
+  await expect(fetch(`${address}/lamp`)).rejects.toThrow();
+  await expect(upsetter.client.readService('leaving')).rejects.toMatchObject({ problem: { code: 'service-unknown', status: 404 } });
+  expect((await upsetter.client.listCalls({ service: 'leaving' })).calls).toHaveLength(1);
+});
+
+async function freePort(): Promise<number> {
+  const server = createServer().listen(0, '127.0.0.1');
+  await new Promise((resolve) => server.once('listening', resolve));
+  const { port } = server.address() as AddressInfo;
+  await new Promise((resolve) => server.close(resolve));
+  return port;
+}
