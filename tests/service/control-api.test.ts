@@ -7,24 +7,37 @@ let address: string;
 
 beforeAll(async () => {
   upsetter = await startTestUpsetter();
-  address = await upsetter.serve('lighthouse', 'read:\n  on: GET /lamp/{id}\n  cases: [{ case: lit, answer: { text: lit } }]');
+  address = await upsetter.serve(
+    'lighthouse',
+    'read:\n  on: GET /lamp/{id}\n  cases: [{ case: lit, answer: { text: lit } }]',
+  );
 });
 afterAll(() => upsetter.stop());
 
-const get = (path: string, headers: Record<string, string> = {}) => fetch(`${upsetter.running.address}${path}`, { headers });
+const get = (path: string, headers: Record<string, string> = {}) =>
+  fetch(`${upsetter.running.address}${path}`, { headers });
 
 /** fetch does not let its caller choose the Host header. */
 function getAs(host: string): Promise<number | undefined> {
   return new Promise((resolve, reject) => {
-    request(`${upsetter.running.address}/api/services`, { headers: { host } }, (response) => resolve(response.resume().statusCode)).on('error', reject).end();
+    request(`${upsetter.running.address}/api/services`, { headers: { host } }, (response) =>
+      resolve(response.resume().statusCode),
+    )
+      .on('error', reject)
+      .end();
   });
 }
 
 describe('the control API', () => {
   test('describes itself in OpenAPI 3.1', async () => {
-    const document = (await (await get('/api/openapi.json')).json()) as { openapi: string; paths: Record<string, object> };
+    const document = (await (await get('/api/openapi.json')).json()) as {
+      openapi: string;
+      paths: Record<string, object>;
+    };
     expect(document.openapi).toBe('3.1.0');
-    expect(Object.keys(document.paths)).toEqual(expect.arrayContaining(['/api/services/{name}', '/api/calls/{id}/why', '/api/checks/run', '/health']));
+    expect(Object.keys(document.paths)).toEqual(
+      expect.arrayContaining(['/api/services/{name}', '/api/calls/{id}/why', '/api/checks/run', '/health']),
+    );
   });
 
   test.each([
@@ -35,8 +48,14 @@ describe('the control API', () => {
     ['PUT', '/api/services/UPPER', 400, 'request-refused'],
     ['POST', '/api/checks/run', 400, 'request-refused'],
   ])('%s %s is a problem document with a stable code', async (method, path, status, code) => {
-    const response = await fetch(`${upsetter.running.address}${path}`, { method, ...(method === 'GET' ? {} : { body: '{}', headers: { 'content-type': 'application/json' } }) });
-    expect([response.status, response.headers.get('content-type')]).toEqual([status, 'application/problem+json; charset=utf-8']);
+    const response = await fetch(`${upsetter.running.address}${path}`, {
+      method,
+      ...(method === 'GET' ? {} : { body: '{}', headers: { 'content-type': 'application/json' } }),
+    });
+    expect([response.status, response.headers.get('content-type')]).toEqual([
+      status,
+      'application/problem+json; charset=utf-8',
+    ]);
     expect(await response.json()).toMatchObject({ code, status, detail: expect.any(String), next: expect.any(String) });
   });
 
@@ -67,7 +86,11 @@ describe('the control API', () => {
   });
 
   test('health tells what it stands on', async () => {
-    expect(await (await get('/health')).json()).toMatchObject({ store: 'memory', storeAway: false, callsWaiting: expect.any(Number) });
+    expect(await (await get('/health')).json()).toMatchObject({
+      store: 'memory',
+      storeAway: false,
+      callsWaiting: expect.any(Number),
+    });
   });
 });
 
@@ -83,7 +106,9 @@ describe('one call is found', () => {
   test('an end that several have is refused', async () => {
     await Promise.all([fetch(`${address}/lamp/1`), fetch(`${address}/lamp/2`)]);
     const [call] = (await upsetter.client.listCalls({ limit: 1 })).calls;
-    await expect(upsetter.client.readCall((call?.id ?? '').slice(0, 8))).rejects.toMatchObject({ problem: { code: 'call-ambiguous' } });
+    await expect(upsetter.client.readCall((call?.id ?? '').slice(0, 8))).rejects.toMatchObject({
+      problem: { code: 'call-ambiguous' },
+    });
   });
 });
 
@@ -94,7 +119,11 @@ describe('the stream of calls', () => {
   }
 
   /** Reads the stream until calls with all these paths were told; gives the last event id and every path told. */
-  async function listen(paths: readonly string[], lastEventId: string | null, onOpen: () => Promise<unknown> = async () => {}): Promise<Heard> {
+  async function listen(
+    paths: readonly string[],
+    lastEventId: string | null,
+    onOpen: () => Promise<unknown> = async () => {},
+  ): Promise<Heard> {
     const ended = new AbortController();
     const response = await fetch(`${upsetter.running.address}/api/calls/stream`, {
       headers: { accept: 'text/event-stream', ...(lastEventId === null ? {} : { 'last-event-id': lastEventId }) },
@@ -134,7 +163,10 @@ describe('the stream of calls', () => {
   test('is followed by the client', async () => {
     const ended = new AbortController();
     const urls: string[] = [];
-    for await (const { calls } of upsetter.client.followCalls(ended.signal, () => void fetch(`${address}/lamp/followed`))) {
+    for await (const { calls } of upsetter.client.followCalls(
+      ended.signal,
+      () => void fetch(`${address}/lamp/followed`),
+    )) {
       urls.push(...calls.map((call) => call.url));
       if (urls.includes('/lamp/followed')) ended.abort();
     }

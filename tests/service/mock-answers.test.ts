@@ -43,7 +43,8 @@ refused:
 });
 afterAll(() => upsetter.stop());
 
-const post = (body: string, headers: Record<string, string> = {}) => fetch(`${address}/lamps`, { method: 'POST', body, headers });
+const post = (body: string, headers: Record<string, string> = {}) =>
+  fetch(`${address}/lamps`, { method: 'POST', body, headers });
 
 describe('a mock answers on its own port', () => {
   test('JSON with status and headers from the call', async () => {
@@ -74,7 +75,11 @@ describe('a mock answers on its own port', () => {
 
   test('a problem document', async () => {
     const response = await fetch(`${address}/refused`);
-    expect([response.status, response.headers.get('content-type'), await response.json()]).toEqual([403, 'application/problem+json', { status: 403, title: 'Not for visitors' }]);
+    expect([response.status, response.headers.get('content-type'), await response.json()]).toEqual([
+      403,
+      'application/problem+json',
+      { status: 403, title: 'Not for visitors' },
+    ]);
   });
 
   test('HEAD as GET, without the body', async () => {
@@ -84,7 +89,9 @@ describe('a mock answers on its own port', () => {
 
   test('a chunked body is read whole before the case is chosen', async () => {
     const outgoing = request(`${address}/lamps`, { method: 'POST' });
-    const answered = new Promise<number | undefined>((resolve) => outgoing.on('response', (response) => resolve(response.resume().statusCode)));
+    const answered = new Promise<number | undefined>((resolve) =>
+      outgoing.on('response', (response) => resolve(response.resume().statusCode)),
+    );
     outgoing.write('{"colour":');
     outgoing.end('"red"}');
     expect(await answered).toBe(201);
@@ -100,12 +107,22 @@ describe('a call that no case answers', () => {
       code: 'stray',
       service: 'lighthouse',
       closest: [
-        { operation: 'lightLamp', case: 'lit', failed: [{ place: 'json $.colour', wanted: '"red"', found: '"green"' }] },
+        {
+          operation: 'lightLamp',
+          case: 'lit',
+          failed: [{ place: 'json $.colour', wanted: '"red"', found: '"green"' }],
+        },
         { operation: 'lightLamp', case: 'broken' },
       ],
     });
     const { calls } = await upsetter.client.listCalls({ strays: true, limit: 1 });
-    expect(calls[0]).toMatchObject({ id: (problem as { call: string }).call, stray: true, answeredBy: 'nobody', operation: 'lightLamp', case: null });
+    expect(calls[0]).toMatchObject({
+      id: (problem as { call: string }).call,
+      stray: true,
+      answeredBy: 'nobody',
+      operation: 'lightLamp',
+      case: null,
+    });
   });
 
   test('gets a 405 with Allow on a known path', async () => {
@@ -115,7 +132,10 @@ describe('a call that no case answers', () => {
 
   test('gets a 500 problem when an expression fails, and the mock goes on', async () => {
     const response = await post('{"colour":"blue"}');
-    expect([response.status, await response.json()]).toMatchObject([500, { code: 'expression-failed', detail: expect.stringContaining('+ cannot add') }]);
+    expect([response.status, await response.json()]).toMatchObject([
+      500,
+      { code: 'expression-failed', detail: expect.stringContaining('+ cannot add') },
+    ]);
     expect((await fetch(`${address}/log`)).status).toBe(200);
   });
 });
@@ -124,7 +144,11 @@ describe('CORS works from any page', () => {
   const origin = 'http://harbour.example';
 
   test('a preflight allows what it asks for', async () => {
-    const headers = { origin, 'access-control-request-method': 'POST', 'access-control-request-headers': 'x-ask, content-type' };
+    const headers = {
+      origin,
+      'access-control-request-method': 'POST',
+      'access-control-request-headers': 'x-ask, content-type',
+    };
     const response = await fetch(`${address}/lamps`, { method: 'OPTIONS', headers });
     expect(response.status).toBe(204);
     expect(response.headers.get('access-control-allow-origin')).toBe(origin);
@@ -150,7 +174,10 @@ describe('CORS works from any page', () => {
 describe('what is too much or no HTTP is refused, and the mock goes on', () => {
   test('a body over the limit gets 413 and is in the log', async () => {
     const response = await post('x'.repeat(100_001));
-    expect([response.status, await response.json()]).toMatchObject([413, { code: 'too-large', detail: expect.stringContaining('100000 bytes') }]);
+    expect([response.status, await response.json()]).toMatchObject([
+      413,
+      { code: 'too-large', detail: expect.stringContaining('100000 bytes') },
+    ]);
     const { calls } = await upsetter.client.listCalls({ limit: 1 });
     expect(calls[0]).toMatchObject({ status: 413, trouble: expect.stringContaining('over the limit') });
   });
@@ -181,7 +208,9 @@ describe('what is too much or no HTTP is refused, and the mock goes on', () => {
     const states: string[] = [];
     let socket: Socket | undefined;
     const send = () => {
-      socket = connect(Number(port), '127.0.0.1', () => socket?.write('POST /lamps HTTP/1.1\r\nhost: a\r\ncontent-length: 50\r\n\r\n{"colour"'));
+      socket = connect(Number(port), '127.0.0.1', () =>
+        socket?.write('POST /lamps HTTP/1.1\r\nhost: a\r\ncontent-length: 50\r\n\r\n{"colour"'),
+      );
     };
     for await (const { calls } of upsetter.client.followCalls(ended.signal, send)) {
       states.push(...calls.map((call) => call.state));

@@ -4,7 +4,8 @@ import { createCuttableProxy } from '../support/cuttable-proxy.js';
 import { createDatabase, type TestDatabase } from '../support/database.js';
 import { startTestUpsetter, type TestUpsetter, until } from '../support/upsetter.js';
 
-const OPERATIONS = 'read:\n  on: GET /lamp/{id}\n  cases: [{ case: lit, when: { path id: { like: "L*" } }, answer: { json: { id: "${call.path.id}" } } }]';
+const OPERATIONS =
+  'read:\n  on: GET /lamp/{id}\n  cases: [{ case: lit, when: { path id: { like: "L*" } }, answer: { json: { id: "${call.path.id}" } } }]';
 
 let database: TestDatabase;
 const running = new Set<TestUpsetter>();
@@ -90,7 +91,10 @@ describe('with PostgreSQL', () => {
   });
 
   test('a database that cannot be reached is said to be so at start', async () => {
-    await expect(start('postgres://nobody:x@127.0.0.1:1/none')).rejects.toMatchObject({ code: 'store-unavailable', message: expect.stringContaining('ECONNREFUSED') });
+    await expect(start('postgres://nobody:x@127.0.0.1:1/none')).rejects.toMatchObject({
+      code: 'store-unavailable',
+      message: expect.stringContaining('ECONNREFUSED'),
+    });
   });
 
   test('a call that stays in flight is written as such, and completed later', async () => {
@@ -112,7 +116,11 @@ describe('while the database is lost', () => {
     url.port = String(proxy.port);
     const upsetter = await start(String(url));
     const address = await upsetter.serve('away', OPERATIONS);
-    const health = async () => (await (await fetch(`${upsetter.running.address}/health`)).json()) as { storeAway: boolean; callsWaiting: number };
+    const health = async () =>
+      (await (await fetch(`${upsetter.running.address}/health`)).json()) as {
+        storeAway: boolean;
+        callsWaiting: number;
+      };
 
     await proxy.cut();
     for (let i = 0; i < 5; i++) expect((await fetch(`${address}/lamp/L${i}`)).status).toBe(200);
@@ -120,12 +128,16 @@ describe('while the database is lost', () => {
     expect((await health()).callsWaiting).toBe(5);
     expect((await fetch(`${upsetter.running.address}/health/ready`)).status).toBe(503);
     expect((await upsetter.client.listCalls({ service: 'away' })).calls).toHaveLength(5);
-    await expect(upsetter.serve('away', OPERATIONS.replace('lit', 'dark'))).rejects.toMatchObject({ problem: { code: 'store-unavailable', status: 503 } });
+    await expect(upsetter.serve('away', OPERATIONS.replace('lit', 'dark'))).rejects.toMatchObject({
+      problem: { code: 'store-unavailable', status: 503 },
+    });
     expect((await upsetter.client.readService('away')).revision).toBe(1);
 
     await proxy.mend();
     await until(async () => (await health()).callsWaiting === 0 && !(await health()).storeAway);
-    expect(await query<{ count: string }>("select count(*) from calls where service = 'away'")).toEqual([{ count: '5' }]);
+    expect(await query<{ count: string }>("select count(*) from calls where service = 'away'")).toEqual([
+      { count: '5' },
+    ]);
     await upsetter.serve('away', OPERATIONS.replace('lit', 'dark'));
     await upsetter.stop();
     await proxy.cut();

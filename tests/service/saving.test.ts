@@ -1,5 +1,5 @@
-import { createServer } from 'node:net';
 import type { AddressInfo } from 'node:net';
+import { createServer } from 'node:net';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { fileOf, startTestUpsetter, type TestUpsetter } from '../support/upsetter.js';
 
@@ -10,8 +10,10 @@ beforeAll(async () => {
 });
 afterAll(() => upsetter.stop());
 
-const answering = (text: string): string => `read:\n  on: GET /lamp\n  cases: [{ case: only, answer: { json: { is: "${text}", n: "\${next('n')}" } } }]`;
-const readText = async (address: string): Promise<string> => ((await (await fetch(`${address}/lamp`)).json()) as { is: string }).is;
+const answering = (text: string): string =>
+  `read:\n  on: GET /lamp\n  cases: [{ case: only, answer: { json: { is: "${text}", n: "\${next('n')}" } } }]`;
+const readText = async (address: string): Promise<string> =>
+  ((await (await fetch(`${address}/lamp`)).json()) as { is: string }).is;
 
 describe('a saved change', () => {
   test('answers the very next call, while connections stay open and nothing fails', async () => {
@@ -42,7 +44,10 @@ describe('a saved change', () => {
 
   test('that is the same makes no revision', async () => {
     await upsetter.serve('same', answering('a'));
-    expect(await upsetter.client.saveService('same', fileOf('same', answering('a')))).toMatchObject({ changed: false, revision: 1 });
+    expect(await upsetter.client.saveService('same', fileOf('same', answering('a')))).toMatchObject({
+      changed: false,
+      revision: 1,
+    });
   });
 
   test('moves to another port when the file says so, and back', async () => {
@@ -59,14 +64,22 @@ describe('a save that cannot be', () => {
   test('is refused with line and column, and the old revision goes on answering', async () => {
     const address = await upsetter.serve('refused', answering('good'));
     const save = upsetter.client.saveService('refused', fileOf('refused', 'read:\n  on: GET /lamp\n  caess: []'));
-    await expect(save).rejects.toMatchObject({ problem: { code: 'file-refused', status: 422, problems: expect.arrayContaining([expect.objectContaining({ line: 6, column: 5, nearest: 'cases' })]) } });
+    await expect(save).rejects.toMatchObject({
+      problem: {
+        code: 'file-refused',
+        status: 422,
+        problems: expect.arrayContaining([expect.objectContaining({ line: 6, column: 5, nearest: 'cases' })]),
+      },
+    });
     expect(await readText(address)).toBe('good');
   });
 
   test('is refused when somebody saved in between', async () => {
     await upsetter.serve('shared', answering('a'));
     await upsetter.serve('shared', answering('b'));
-    await expect(upsetter.client.saveService('shared', fileOf('shared', answering('c')), { basedOn: 1 })).rejects.toMatchObject({ problem: { code: 'changed-since', status: 412 } });
+    await expect(
+      upsetter.client.saveService('shared', fileOf('shared', answering('c')), { basedOn: 1 }),
+    ).rejects.toMatchObject({ problem: { code: 'changed-since', status: 412 } });
   });
 
   test('is refused when the port is taken, and changes nothing', async () => {
@@ -74,28 +87,40 @@ describe('a save that cannot be', () => {
     const taken = createServer().listen(0, '127.0.0.1');
     await new Promise((resolve) => taken.once('listening', resolve));
     const { port } = taken.address() as AddressInfo;
-    await expect(upsetter.serve('staying', answering('there'), `listen: { port: ${port} }`)).rejects.toMatchObject({ problem: { code: 'port-in-use', detail: `port ${port} on 127.0.0.1 is taken by another program` } });
+    await expect(upsetter.serve('staying', answering('there'), `listen: { port: ${port} }`)).rejects.toMatchObject({
+      problem: { code: 'port-in-use', detail: `port ${port} on 127.0.0.1 is taken by another program` },
+    });
     expect(await readText(address)).toBe('here');
     taken.close();
   });
 
   test('is refused under the name of another service', async () => {
-    await expect(upsetter.client.saveService('other', fileOf('mine', answering('a')))).rejects.toMatchObject({ problem: { code: 'request-refused' } });
+    await expect(upsetter.client.saveService('other', fileOf('mine', answering('a')))).rejects.toMatchObject({
+      problem: { code: 'request-refused' },
+    });
   });
 });
 
 describe('one answer, edited in place', () => {
   test('is a revision that answers the next call', async () => {
     const address = await upsetter.serve('edited', answering('before'));
-    expect(await upsetter.client.saveAnswer('edited', 'read', 'only', 'json: { is: after }')).toMatchObject({ revision: 2 });
+    expect(await upsetter.client.saveAnswer('edited', 'read', 'only', 'json: { is: after }')).toMatchObject({
+      revision: 2,
+    });
     expect(await readText(address)).toBe('after');
-    expect((await upsetter.client.listRevisions('edited'))[0]).toMatchObject({ revision: 2, note: 'answer of read / only' });
+    expect((await upsetter.client.listRevisions('edited'))[0]).toMatchObject({
+      revision: 2,
+      note: 'answer of read / only',
+    });
   });
 
   test('is refused with the mistake when it does not compile', async () => {
     await upsetter.serve('edited2', answering('before'));
     await expect(upsetter.client.saveAnswer('edited2', 'read', 'only', 'json: "${cal.id}"')).rejects.toMatchObject({
-      problem: { code: 'file-refused', problems: [expect.objectContaining({ message: 'nothing is called `cal`; did you mean `call`?' })] },
+      problem: {
+        code: 'file-refused',
+        problems: [expect.objectContaining({ message: 'nothing is called `cal`; did you mean `call`?' })],
+      },
     });
   });
 });
@@ -105,7 +130,9 @@ test('a removed service no longer listens; its calls stay in the log', async () 
   await fetch(`${address}/lamp`);
   await upsetter.client.removeService('leaving');
   await expect(fetch(`${address}/lamp`)).rejects.toThrow();
-  await expect(upsetter.client.readService('leaving')).rejects.toMatchObject({ problem: { code: 'service-unknown', status: 404 } });
+  await expect(upsetter.client.readService('leaving')).rejects.toMatchObject({
+    problem: { code: 'service-unknown', status: 404 },
+  });
   expect((await upsetter.client.listCalls({ service: 'leaving' })).calls).toHaveLength(1);
 });
 

@@ -1,5 +1,5 @@
-import { connect, createServer, type Server, type Socket } from 'node:net';
 import type { AddressInfo } from 'node:net';
+import { connect, createServer, type Server, type Socket } from 'node:net';
 
 /** A way to a server that can be cut and mended: what stands behind it seems lost for a while. */
 export interface CuttableProxy {

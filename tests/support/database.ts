@@ -9,7 +9,8 @@ export interface TestDatabase {
 
 export async function createDatabase(): Promise<TestDatabase> {
   const base = process.env['UPSETTER_TEST_DATABASE_URL'];
-  if (base === undefined) throw new Error('UPSETTER_TEST_DATABASE_URL is not set: run scripts/test, or export it from scripts/pg.sh start');
+  if (base === undefined)
+    throw new Error('UPSETTER_TEST_DATABASE_URL is not set: run scripts/test, or export it from scripts/pg.sh start');
   const name = `test_${randomBytes(6).toString('hex')}`;
   const admin = knexFactory({ client: 'pg', connection: base, pool: { min: 0, max: 1 } });
   await admin.raw(`create database ${name}`);

@@ -39,7 +39,10 @@ export async function startTestUpsetter(options: Partial<UpsetterOptions> = {}):
 }
 
 export function fileOf(name: string, operations: string, more = ''): string {
-  const indented = operations.trim().split('\n').map((line) => `  ${line}`);
+  const indented = operations
+    .trim()
+    .split('\n')
+    .map((line) => `  ${line}`);
   return ['upsetter: 1', `service: ${name}`, 'operations:', ...indented, more, ''].join('\n');
 }
 

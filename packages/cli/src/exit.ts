@@ -1,4 +1,4 @@
-import type { AppError } from '@upsetter/core';
+import { AppError, ERROR_TABLE } from '@upsetter/core/light';
 import type { Problem } from '@upsetter/core/wire';
 
 /** 0 done, 1 a check did not hold, 2 wrong use or a bad file, 3 the service (or its database) cannot be reached. */
@@ -14,13 +14,11 @@ export function exitCodeOf(code: string): number {
 export type ShownProblem = Pick<Problem, 'code' | 'detail' | 'next' | 'problems'>;
 
 /** An error that knows its problem: one the service answered (`UpsetterProblem`) or one of ours (`AppError`). Null for a mistake of ours. */
-export async function problemOf(error: unknown): Promise<ShownProblem | null> {
-  const { problem, name } = error as { problem?: Problem; name?: string };
+export function problemOf(error: unknown): ShownProblem | null {
+  const { problem } = error as { problem?: Problem };
   if (problem !== undefined) return problem;
-  if (name !== 'AppError') return null;
-  // Imported only now: whoever threw it has loaded the core already.
-  const { ERROR_TABLE } = await import('@upsetter/core');
-  const { code, message, details } = error as AppError;
+  if (!(error instanceof AppError)) return null;
+  const { code, message, details } = error;
   const problems = details.problems === undefined ? {} : { problems: [...details.problems] };
   return { code, detail: message, next: ERROR_TABLE[code].next, ...problems };
 }

@@ -19,7 +19,7 @@ async function main(argv: readonly string[], command: readonly string[]): Promis
     return outcome.exitCode;
   } catch (error) {
     if (error instanceof CommanderError) return error.exitCode === 0 ? EXIT.done : EXIT.wrongUse;
-    const problem = await problemOf(error);
+    const problem = problemOf(error);
     if (problem === null) {
       tell(`a mistake of ours: ${(error as Error).stack ?? String(error)}`);
       return EXIT.wrongUse;

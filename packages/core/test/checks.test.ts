@@ -2,7 +2,9 @@ import { describe, expect, test } from 'vitest';
 import { type CheckedCall, compileChecks, evaluateCheck, findOperation, renderJunit } from '../src/index.js';
 import { load, makeRequest, type Sent } from './support.js';
 
-const service = load('upsetter: 1\nservice: lamp\noperations:\n  light: { on: "POST /lamps/{id}", cases: [] }\n  read: { on: "GET /lamps/{id}", cases: [] }\n');
+const service = load(
+  'upsetter: 1\nservice: lamp\noperations:\n  light: { on: "POST /lamps/{id}", cases: [] }\n  read: { on: "GET /lamps/{id}", cases: [] }\n',
+);
 
 function call(line: string, sent: Sent = {}, isStray = false): CheckedCall {
   const request = makeRequest(line, sent);
@@ -12,8 +14,14 @@ function call(line: string, sent: Sent = {}, isStray = false): CheckedCall {
 }
 
 function compileOne(check: string) {
-  const compiled = compileChecks(`checks:\n  - check: it\n    ${check.replaceAll('\n', '\n    ')}\n`, [service], { lane: 'main', withinMs: 0 });
-  if (compiled.kind === 'refused') throw new Error(compiled.problems.map((problem) => `${problem.line}:${problem.column} ${problem.message}`).join('\n'));
+  const compiled = compileChecks(`checks:\n  - check: it\n    ${check.replaceAll('\n', '\n    ')}\n`, [service], {
+    lane: 'main',
+    withinMs: 0,
+  });
+  if (compiled.kind === 'refused')
+    throw new Error(
+      compiled.problems.map((problem) => `${problem.line}:${problem.column} ${problem.message}`).join('\n'),
+    );
   return compiled.checks[0] as NonNullable<(typeof compiled.checks)[0]>;
 }
 
@@ -38,12 +46,25 @@ describe('times', () => {
   });
 
   test('where counts only the calls whose conditions hold, path parameters included', () => {
-    expect(verdict('of: lamp/light\nwhere: { path id: "7", json $.colour: red }\ntimes: 1', light, call('POST /lamps/8', { json: { colour: 'red' } }))).toMatchObject({ holds: true });
+    expect(
+      verdict(
+        'of: lamp/light\nwhere: { path id: "7", json $.colour: red }\ntimes: 1',
+        light,
+        call('POST /lamps/8', { json: { colour: 'red' } }),
+      ),
+    ).toMatchObject({ holds: true });
   });
 
   test('a failed check shows the nearest calls and what differed', () => {
-    const { near, wanted, found } = verdict('of: lamp/light\nwhere: { json $.colour: green, path id: "7" }\ntimes: 1', call('POST /lamps/8', {}), light);
-    expect([wanted, found]).toEqual(['exactly 1 call of lamp/light where json $.colour "green" and path id "7"', '0 calls']);
+    const { near, wanted, found } = verdict(
+      'of: lamp/light\nwhere: { json $.colour: green, path id: "7" }\ntimes: 1',
+      call('POST /lamps/8', {}),
+      light,
+    );
+    expect([wanted, found]).toEqual([
+      'exactly 1 call of lamp/light where json $.colour "green" and path id "7"',
+      '0 calls',
+    ]);
     expect(near.map((item) => item.differs.map((condition) => `${condition.place} ${condition.found}`))).toEqual([
       ['json $.colour "red"'],
       ['json $.colour absent', 'path id "8"'],
@@ -57,7 +78,10 @@ describe('order', () => {
     expect(verdict(order, light, read, read, light)).toMatchObject({ holds: true, isFinal: true });
   });
   test('fails when the second never followed', () => {
-    expect(verdict(order, light, read)).toMatchObject({ holds: false, found: 'lamp/light was not called after lamp/read' });
+    expect(verdict(order, light, read)).toMatchObject({
+      holds: false,
+      found: 'lamp/light was not called after lamp/read',
+    });
   });
   test('strict forbids others in between', () => {
     expect(verdict(`${order}\nstrict: true`, read, call('GET /nothing', {}, true), light).holds).toBe(false);
@@ -68,7 +92,11 @@ describe('order', () => {
 test('strays counts the calls that no case answered', () => {
   const stray = call('GET /nothing', {}, true);
   expect(verdict('strays: 0', light).holds).toBe(true);
-  expect(verdict('strays: 0', light, stray)).toMatchObject({ holds: false, isFinal: true, near: [{ call: 'GET /nothing' }] });
+  expect(verdict('strays: 0', light, stray)).toMatchObject({
+    holds: false,
+    isFinal: true,
+    near: [{ call: 'GET /nothing' }],
+  });
 });
 
 describe('a checks file with mistakes is refused with line and column', () => {
@@ -93,5 +121,7 @@ test('JUnit XML escapes what it is given', () => {
     { check: '<fails>', holds: false, wanted: '1 & only', found: 'bell \u0007', near: [], tookMs: 1000 },
   ]);
   expect(xml).toContain('<testsuite name="a &quot;suite&quot;" tests="2" failures="1" errors="0" time="1.004">');
-  expect(xml).toContain('<testcase name="&lt;fails&gt;" classname="a &quot;suite&quot;" time="1.000"><failure message="wanted 1 &amp; only; found bell \ufffd">');
+  expect(xml).toContain(
+    '<testcase name="&lt;fails&gt;" classname="a &quot;suite&quot;" time="1.000"><failure message="wanted 1 &amp; only; found bell \ufffd">',
+  );
 });

@@ -5,7 +5,9 @@ import { caseFor, explain, load, type Sent, serviceOf } from './support.js';
 /** Whether one condition holds for a call. */
 function holds(place: string, comparison: unknown, line: string, sent: Sent = {}): boolean {
   const when = JSON.stringify({ [place]: comparison });
-  return caseFor(load(serviceOf('"* /tides/{port}"', `- case: yes\n  when: ${when}\n  answer: {}`)), line, sent) === 'yes';
+  return (
+    caseFor(load(serviceOf('"* /tides/{port}"', `- case: yes\n  when: ${when}\n  answer: {}`)), line, sent) === 'yes'
+  );
 }
 
 describe('each place and comparison', () => {
@@ -61,7 +63,12 @@ describe('each place and comparison', () => {
 });
 
 describe('the first case whose conditions all hold answers', () => {
-  const service = load(serviceOf('GET /tides/{port}', '- case: first\n  when: { path port: skerry, query day: x }\n  answer: {}\n- case: second\n  when: { path port: skerry }\n  answer: {}\n- case: third\n  answer: {}'));
+  const service = load(
+    serviceOf(
+      'GET /tides/{port}',
+      '- case: first\n  when: { path port: skerry, query day: x }\n  answer: {}\n- case: second\n  when: { path port: skerry }\n  answer: {}\n- case: third\n  answer: {}',
+    ),
+  );
   test.each([
     ['GET /tides/skerry?day=x', 'first'],
     ['GET /tides/skerry?day=y', 'second'],
@@ -71,7 +78,9 @@ describe('the first case whose conditions all hold answers', () => {
 
 describe('many cases told apart by equality are indexed, and answer as if they were tried one by one', () => {
   const ports = Array.from({ length: 40 }, (_, i) => `port${i % 30}`);
-  const cases = ports.map((port, i) => `- case: c${i}\n  when: { path port: ${port}${i % 3 === 0 ? ', query day: x' : ''} }\n  answer: {}`);
+  const cases = ports.map(
+    (port, i) => `- case: c${i}\n  when: { path port: ${port}${i % 3 === 0 ? ', query day: x' : ''} }\n  answer: {}`,
+  );
   cases.splice(20, 0, '- case: anywhere on y\n  when: { query day: y }\n  answer: {}');
   const service = load(serviceOf('GET /tides/{port}', cases.join('\n')));
   const plain = { ...service, operations: service.operations.map((operation) => ({ ...operation, index: null })) };
@@ -88,32 +97,59 @@ describe('many cases told apart by equality are indexed, and answer as if they w
 });
 
 describe('why explains by the same conditions', () => {
-  const service = load(serviceOf('POST /tides/{port}', '- case: high\n  when: { path port: skerry, json $.height: { above: 2 }, json $.imo: "9321483" }\n  answer: {}'));
+  const service = load(
+    serviceOf(
+      'POST /tides/{port}',
+      '- case: high\n  when: { path port: skerry, json $.height: { above: 2 }, json $.imo: "9321483" }\n  answer: {}',
+    ),
+  );
 
   test('wanted and found stand side by side, with what is easily overlooked', () => {
     const { summary, ladder } = explain(service, 'POST /tides/Skerry', { json: { height: '3', imo: 9321483 } });
     expect(summary).toBe('no case of asked holds');
     expect(ladder[0]?.cases[0]?.conditions).toEqual([
-      { place: 'path port', wanted: '"skerry"', found: '"Skerry"', held: false, note: 'only upper and lower case differ' },
+      {
+        place: 'path port',
+        wanted: '"skerry"',
+        found: '"Skerry"',
+        held: false,
+        note: 'only upper and lower case differ',
+      },
       { place: 'json $.height', wanted: 'above 2', found: '"3"', held: false, note: 'a number is wanted, a text came' },
-      { place: 'json $.imo', wanted: '"9321483"', found: '9321483', held: false, note: 'a text is wanted, a number came' },
+      {
+        place: 'json $.imo',
+        wanted: '"9321483"',
+        found: '9321483',
+        held: false,
+        note: 'a text is wanted, a number came',
+      },
     ]);
   });
 
   test('a body that is no JSON is said to be none', () => {
-    expect(explain(service, 'POST /tides/skerry', { body: '<xml/>' }).ladder[0]?.cases[0]?.conditions[1]?.note).toBe('the body is not JSON');
+    expect(explain(service, 'POST /tides/skerry', { body: '<xml/>' }).ladder[0]?.cases[0]?.conditions[1]?.note).toBe(
+      'the body is not JSON',
+    );
   });
 
   test('a path that no operation has names the nearest', () => {
     const { summary, ladder } = explain(service, 'POST /tide/skerry');
     expect(summary).toBe('no operation has this path; closest is asked (POST /tides/{port})');
-    expect(ladder[0]?.address.map(({ place, held }) => [place, held])).toEqual([['method', true], ['path', false]]);
+    expect(ladder[0]?.address.map(({ place, held }) => [place, held])).toEqual([
+      ['method', true],
+      ['path', false],
+    ]);
   });
 
   test('a secret header is compared in clear and never shown', () => {
-    const guarded = load(serviceOf('GET /x', '- case: key\n  when: { header authorization: Bearer abc }\n  answer: {}'));
+    const guarded = load(
+      serviceOf('GET /x', '- case: key\n  when: { header authorization: Bearer abc }\n  answer: {}'),
+    );
     const sent = { headers: { authorization: 'Bearer xyz' } };
-    expect(explain(guarded, 'GET /x', sent).ladder[0]?.cases[0]?.conditions[0]).toMatchObject({ found: '(masked)', held: false });
+    expect(explain(guarded, 'GET /x', sent).ladder[0]?.cases[0]?.conditions[0]).toMatchObject({
+      found: '(masked)',
+      held: false,
+    });
     expect(caseFor(guarded, 'GET /x', { headers: { authorization: 'Bearer abc' } })).toBe('key');
   });
 });

@@ -17,9 +17,15 @@ interface Heard {
 }
 
 function har(...heard: Heard[]): string {
-  const list = (headers: Readonly<Record<string, string>> = {}) => Object.entries(headers).map(([name, value]) => ({ name, value }));
+  const list = (headers: Readonly<Record<string, string>> = {}) =>
+    Object.entries(headers).map(([name, value]) => ({ name, value }));
   const entries = heard.map(({ method = 'GET', url, sent, status = 200, headers, content = {} }) => ({
-    request: { method, url, headers: list({ authorization: 'Bearer s3cret' }), ...(sent === undefined ? {} : { postData: { text: JSON.stringify(sent) } }) },
+    request: {
+      method,
+      url,
+      headers: list({ authorization: 'Bearer s3cret' }),
+      ...(sent === undefined ? {} : { postData: { text: JSON.stringify(sent) } }),
+    },
     response: { status, headers: list(headers), content },
   }));
   return JSON.stringify({ log: { entries } });
@@ -30,26 +36,49 @@ const json = (value: unknown): object => ({ mimeType: 'application/json', text: 
 describe('a draft from a really recorded HAR', () => {
   const draft = draftHar(read('tide-office.har'), HAR_OPTIONS);
   const service = load(draft.text);
-  const entries = (JSON.parse(read('tide-office.har')) as { log: { entries: { request: { method: string; url: string; postData?: { text: string } }; response: { status: number; content: { text?: string; encoding?: string; mimeType: string } } }[] } }).log.entries;
+  const entries = (
+    JSON.parse(read('tide-office.har')) as {
+      log: {
+        entries: {
+          request: { method: string; url: string; postData?: { text: string } };
+          response: { status: number; content: { text?: string; encoding?: string; mimeType: string } };
+        }[];
+      };
+    }
+  ).log.entries;
   const heard = entries.filter(({ request }) => request.url.startsWith('http://127.0.0.1:4692'));
 
   test('has one operation for each method and path heard', () => {
     expect(service.operations.map((operation) => operation.on)).toEqual([
-      'GET /ports', 'GET /tides/skerry', 'GET /tides/northhaven', 'GET /tides/gullrock', 'GET /tides/driftwood', 'GET /notices', 'GET /charts/skerry.bin', 'POST /alarms',
+      'GET /ports',
+      'GET /tides/skerry',
+      'GET /tides/northhaven',
+      'GET /tides/gullrock',
+      'GET /tides/driftwood',
+      'GET /notices',
+      'GET /charts/skerry.bin',
+      'POST /alarms',
     ]);
   });
 
-  test.each(heard.map((entry) => [`${entry.request.method} ${entry.request.url}`, entry] as const))('answers %s as heard', (_name, { request, response }) => {
-    const url = new URL(request.url);
-    const decision = decide(service, `${request.method} ${url.pathname}${url.search}`, request.postData === undefined ? {} : { body: request.postData.text });
-    if (decision.kind !== 'answered') throw new Error(decision.kind);
-    expect(decision.answer.status).toBe(response.status);
-    const { text = '', encoding, mimeType } = response.content;
-    const expected = encoding === 'base64' ? Buffer.from(text, 'base64') : Buffer.from(text);
-    const body = Buffer.from(decision.answer.body ?? '');
-    if (mimeType.includes('json')) expect(JSON.parse(String(body))).toEqual(JSON.parse(String(expected)));
-    else expect(body).toEqual(expected);
-  });
+  test.each(heard.map((entry) => [`${entry.request.method} ${entry.request.url}`, entry] as const))(
+    'answers %s as heard',
+    (_name, { request, response }) => {
+      const url = new URL(request.url);
+      const decision = decide(
+        service,
+        `${request.method} ${url.pathname}${url.search}`,
+        request.postData === undefined ? {} : { body: request.postData.text },
+      );
+      if (decision.kind !== 'answered') throw new Error(decision.kind);
+      expect(decision.answer.status).toBe(response.status);
+      const { text = '', encoding, mimeType } = response.content;
+      const expected = encoding === 'base64' ? Buffer.from(text, 'base64') : Buffer.from(text);
+      const body = Buffer.from(decision.answer.body ?? '');
+      if (mimeType.includes('json')) expect(JSON.parse(String(body))).toEqual(JSON.parse(String(expected)));
+      else expect(body).toEqual(expected);
+    },
+  );
 
   test('holds no secret and nothing hop-by-hop', () => {
     expect(draft.text).not.toMatch(/7f3c9a|board-7d1f0c52|keep-alive|content-length|transfer-encoding/i);
@@ -57,7 +86,10 @@ describe('a draft from a really recorded HAR', () => {
   });
 
   test('says what was left out, and that the same file drafts the same', () => {
-    expect(draft.decisions[0]).toMatchObject({ of: 'draft', concluded: expect.stringContaining("left out 3 of a page's own files") });
+    expect(draft.decisions[0]).toMatchObject({
+      of: 'draft',
+      concluded: expect.stringContaining("left out 3 of a page's own files"),
+    });
     expect(draftHar(read('tide-office.har'), HAR_OPTIONS)).toEqual(draft);
   });
 });
@@ -73,13 +105,23 @@ describe('drafting from traffic', () => {
       HAR_OPTIONS,
     );
     expect(draft.text).not.toContain('noise');
-    expect([caseFor(load(draft.text), 'GET /x?kind=1&noise=9'), caseFor(load(draft.text), 'GET /x?kind=2')]).toEqual(['1', '2']);
+    expect([caseFor(load(draft.text), 'GET /x?kind=1&noise=9'), caseFor(load(draft.text), 'GET /x?kind=2')]).toEqual([
+      '1',
+      '2',
+    ]);
   });
 
   test('keeps each different answer of one and the same call, and says which is not reached', () => {
-    const draft = draftHar(har({ url: 'http://a/x', content: json('before') }, { url: 'http://a/x', content: json('after') }), HAR_OPTIONS);
+    const draft = draftHar(
+      har({ url: 'http://a/x', content: json('before') }, { url: 'http://a/x', content: json('after') }),
+      HAR_OPTIONS,
+    );
     expect(load(draft.text).operations[0]?.cases.map((item) => item.name)).toEqual(['as heard', 'as heard 2']);
-    expect(draft.decisions).toContainEqual({ of: 'readX / as heard 2', concluded: 'not reached yet: an earlier case answers the same call', evidence: 'entry 1: the call does not tell it apart' });
+    expect(draft.decisions).toContainEqual({
+      of: 'readX / as heard 2',
+      concluded: 'not reached yet: an earlier case answers the same call',
+      evidence: 'entry 1: the call does not tell it apart',
+    });
   });
 
   test('a text that looks like an expression stays a text', () => {
@@ -90,12 +132,19 @@ describe('drafting from traffic', () => {
 
   test('leaves other origins out, and takes the one that is asked for', () => {
     const text = har({ url: 'http://a/x' }, { url: 'http://a/y' }, { url: 'http://b/z' });
-    expect(load(draftHar(text, HAR_OPTIONS).text).operations.map((operation) => operation.on)).toEqual(['GET /x', 'GET /y']);
-    expect(load(draftHar(text, { ...HAR_OPTIONS, origin: 'http://b' }).text).operations.map((operation) => operation.on)).toEqual(['GET /z']);
+    expect(load(draftHar(text, HAR_OPTIONS).text).operations.map((operation) => operation.on)).toEqual([
+      'GET /x',
+      'GET /y',
+    ]);
+    expect(
+      load(draftHar(text, { ...HAR_OPTIONS, origin: 'http://b' }).text).operations.map((operation) => operation.on),
+    ).toEqual(['GET /z']);
   });
 
   test('an entry that cannot be used is listed with its index and reason, the rest goes on', () => {
-    const text = JSON.parse(har({ url: 'http://a/x' }, { url: 'not a url' }, { url: 'http://a/y', status: 0 })) as { log: { entries: unknown[] } };
+    const text = JSON.parse(har({ url: 'http://a/x' }, { url: 'not a url' }, { url: 'http://a/y', status: 0 })) as {
+      log: { entries: unknown[] };
+    };
     text.log.entries.push({ request: {} });
     expect(draftHar(JSON.stringify(text), HAR_OPTIONS).unusable).toEqual([
       { at: 'log.entries[1]', reason: 'the URL "not a url" is none' },
@@ -118,12 +167,24 @@ describe('a draft from a contract', () => {
   const service = load(draft.text);
 
   test('has an operation for each of its own, none unusable', () => {
-    expect(service.operations.map((operation) => operation.name)).toEqual(['listBerths', 'listFreeBerths', 'readBerth', 'readNeighbours', 'createBooking', 'readBooking', 'releaseBooking']);
+    expect(service.operations.map((operation) => operation.name)).toEqual([
+      'listBerths',
+      'listFreeBerths',
+      'readBerth',
+      'readNeighbours',
+      'createBooking',
+      'readBooking',
+      'releaseBooking',
+    ]);
     expect(draft.unusable).toEqual([]);
   });
 
   test('examples become cases, the first is the fall-back, the others have a condition', () => {
-    expect(['/berths/N7', '/berths/S1', '/berths/W9'].map((path) => caseFor(service, `GET ${path}`))).toEqual(['deep', 'shallow', 'deep']);
+    expect(['/berths/N7', '/berths/S1', '/berths/W9'].map((path) => caseFor(service, `GET ${path}`))).toEqual([
+      'deep',
+      'shallow',
+      'deep',
+    ]);
     expect(caseFor(service, 'GET /berths/N7', { headers: { 'upsetter-case': '404' } })).toBe('404');
   });
 
@@ -147,13 +208,19 @@ describe('a draft from a contract', () => {
   });
 
   test('a generated answer repeats the id it was asked for', () => {
-    expect(decide(service, 'GET /bookings/b-5')).toMatchObject({ answer: { body: expect.stringContaining('"id":"b-5"') } });
+    expect(decide(service, 'GET /bookings/b-5')).toMatchObject({
+      answer: { body: expect.stringContaining('"id":"b-5"') },
+    });
   });
 
   test('what cannot be used is listed by pointer and line, the rest works', () => {
-    const text = 'openapi: 3.0.3\ninfo: { title: T, version: "1" }\npaths:\n  /a: { get: { responses: { "200": { $ref: "other.yaml#/x" } } } }\n  /b-{c}: { get: { responses: {} } }\n  /d: { get: { responses: { "204": { description: ok } } } }\n';
+    const text =
+      'openapi: 3.0.3\ninfo: { title: T, version: "1" }\npaths:\n  /a: { get: { responses: { "200": { $ref: "other.yaml#/x" } } } }\n  /b-{c}: { get: { responses: {} } }\n  /d: { get: { responses: { "204": { description: ok } } } }\n';
     const broken = draftOpenApi(text, { service: null, port: null });
-    expect(broken.unusable.map(({ at }) => at)).toEqual(['#/paths/~1b-{c}/get (line 5)', '#/paths/~1a/get/responses/200 (line 4)']);
+    expect(broken.unusable.map(({ at }) => at)).toEqual([
+      '#/paths/~1b-{c}/get (line 5)',
+      '#/paths/~1a/get/responses/200 (line 4)',
+    ]);
     expect(decide(load(broken.text), 'GET /d')).toMatchObject({ answer: { status: 204 } });
   });
 

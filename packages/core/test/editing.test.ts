@@ -41,7 +41,16 @@ describe('one answer is replaced in its place', () => {
 });
 
 test('a written file quotes what our rule wants quoted, and reads back the same', () => {
-  const definition = { upsetter: 1, service: 'a', operations: { o: { on: 'GET /{x}', cases: [{ case: 'c', when: { 'json $.list[0]': 'N*' }, answer: { text: '${call.path.x}' } }] } } };
+  const definition = {
+    upsetter: 1,
+    service: 'a',
+    operations: {
+      o: {
+        on: 'GET /{x}',
+        cases: [{ case: 'c', when: { 'json $.list[0]': 'N*' }, answer: { text: '${call.path.x}' } }],
+      },
+    },
+  };
   const text = writeServiceFile(definition, [{ path: ['operations', 'o'], text: 'heard once' }]);
   expect(text).toContain('"json $.list[0]": N*');
   expect(text).toContain('text: "${call.path.x}"');

@@ -12,7 +12,7 @@ describe('the dialect', () => {
     ['[1] + [2]', [1, 2]],
     ["1 == '1'", false],
     ["{'a': [1, 2]} == {'a': [1, 2]}", true],
-    ["2 in [1, 2]", true],
+    ['2 in [1, 2]', true],
     ["'a' in {'a': 1}", true],
     ["true ? 'yes' : 'no'", 'yes'],
     ['!(1 > 2) && 2 >= 2', true],
@@ -73,7 +73,12 @@ describe('expressions see the call', () => {
 });
 
 describe('a text that is one expression keeps its type; a longer one is a text', () => {
-  const service = load(serviceOf('POST /x', '- case: a\n  answer:\n    status: "${call.json.status}"\n    headers: { x-depth: "${call.json.n} m" }\n    json: { n: "${call.json.n}", text: "n is ${call.json.n}, list ${call.json.list}", literal: "$${n}" }'));
+  const service = load(
+    serviceOf(
+      'POST /x',
+      '- case: a\n  answer:\n    status: "${call.json.status}"\n    headers: { x-depth: "${call.json.n} m" }\n    json: { n: "${call.json.n}", text: "n is ${call.json.n}, list ${call.json.list}", literal: "$${n}" }',
+    ),
+  );
   const sent = { json: { n: 5, list: [1], status: 418 } };
 
   test('in JSON', () => {
@@ -81,21 +86,40 @@ describe('a text that is one expression keeps its type; a longer one is a text',
   });
 
   test('in status and headers', () => {
-    expect(decide(service, 'POST /x', sent)).toMatchObject({ answer: { status: 418, headers: ['content-type', 'application/json', 'x-depth', '5 m'] } });
+    expect(decide(service, 'POST /x', sent)).toMatchObject({
+      answer: { status: 418, headers: ['content-type', 'application/json', 'x-depth', '5 m'] },
+    });
   });
 
   test('a status that comes out wrong fails the call', () => {
-    expect(decide(service, 'POST /x', { json: { status: 'gone' } })).toMatchObject({ kind: 'failed', reason: expect.stringContaining('200 to 599') });
+    expect(decide(service, 'POST /x', { json: { status: 'gone' } })).toMatchObject({
+      kind: 'failed',
+      reason: expect.stringContaining('200 to 599'),
+    });
   });
 
   test('a header value cannot be broken into two', () => {
-    expect(decide(service, 'POST /x', { json: { status: 200, n: 'a\r\nset-cookie: b' } })).toMatchObject({ kind: 'failed' });
+    expect(decide(service, 'POST /x', { json: { status: 200, n: 'a\r\nset-cookie: b' } })).toMatchObject({
+      kind: 'failed',
+    });
   });
 });
 
 describe('same every time', () => {
-  const service = load(serviceOf('GET /x', "- case: a\n  answer: { json: { id: \"${uuid()}\", other: \"${uuid()}\", n: \"${next('booking')}\", pick: \"${pick(['a','b','c'])}\", roll: \"${between(1, 6)}\", many: \"${range(3).map(i, uuid())}\" } }"));
-  const ask = (lanes: Lanes, lane = 'main') => answerJson(service, 'GET /x', { lane }, lanes) as { id: string; other: string; n: number; roll: number; many: string[] };
+  const service = load(
+    serviceOf(
+      'GET /x',
+      '- case: a\n  answer: { json: { id: "${uuid()}", other: "${uuid()}", n: "${next(\'booking\')}", pick: "${pick([\'a\',\'b\',\'c\'])}", roll: "${between(1, 6)}", many: "${range(3).map(i, uuid())}" } }',
+    ),
+  );
+  const ask = (lanes: Lanes, lane = 'main') =>
+    answerJson(service, 'GET /x', { lane }, lanes) as {
+      id: string;
+      other: string;
+      n: number;
+      roll: number;
+      many: string[];
+    };
 
   test('two runs from the same seed draw the same', () => {
     const [one, two] = [new Lanes('s'), new Lanes('s')];
@@ -105,7 +129,11 @@ describe('same every time', () => {
   test('another seed, another lane, another call and another place draw otherwise', () => {
     const lanes = new Lanes('s');
     const first = ask(lanes);
-    const all = [first, ask(lanes), ask(lanes, 'night'), ask(new Lanes('t'))].flatMap(({ id, other, many }) => [id, other, ...many]);
+    const all = [first, ask(lanes), ask(lanes, 'night'), ask(new Lanes('t'))].flatMap(({ id, other, many }) => [
+      id,
+      other,
+      ...many,
+    ]);
     expect(new Set(all).size).toBe(all.length);
     for (const id of all) expect(id).toMatch(/^[0-9a-f]{8}-[0-9a-f]{4}-4[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$/);
   });
@@ -132,13 +160,19 @@ describe('an expression is bounded', () => {
   test.each([
     ['nested loops', 'range(3000).map(i, range(3000).map(j, i * j))', 'more than 100000 steps'],
     ['a list that is too long', 'range(1000000000)', 'more than 100000 steps'],
-    ['texts that double', "range(40).map(i, 'x').join('').replace('x', range(9000).map(i, 'yyyyyyyy').join(''))", 'a text of more than 1000000 characters'],
+    [
+      'texts that double',
+      "range(40).map(i, 'x').join('').replace('x', range(9000).map(i, 'yyyyyyyy').join(''))",
+      'a text of more than 1000000 characters',
+    ],
     ['a regular expression that would explode', "('a' + range(2000).map(i, 'a').join('')).matches('(a+)+b')", 'false'],
   ])('%s', (_what, expression, expected) => {
     expect(String(evaluate(expression))).toContain(expected);
   });
 
   test('one that is too deep is refused at save', () => {
-    expect(mistakes(serviceOf('GET /x', `- case: a\n  answer: { text: "\${${'('.repeat(500)}1${')'.repeat(500)}}" }`))[0]).toContain('cannot be read');
+    expect(
+      mistakes(serviceOf('GET /x', `- case: a\n  answer: { text: "\${${'('.repeat(500)}1${')'.repeat(500)}}" }`))[0],
+    ).toContain('cannot be read');
   });
 });

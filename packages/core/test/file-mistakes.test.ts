@@ -7,29 +7,97 @@ const one = (answer: string): string => serviceOf('GET /lamp/{id}', `- case: lit
 
 describe('a file with mistakes is refused with line, column and what was expected', () => {
   test.each([
-    ['a misspelt key names the nearest', one('{ staus: 200 }'), '8:19 an answer has no key `staus`; did you mean `status`?'],
-    ['a key of the format that is still to come', `${HEAD}state: { lamp: off }\noperations: {}\n`, '3:1 `state` is not supported yet'],
+    [
+      'a misspelt key names the nearest',
+      one('{ staus: 200 }'),
+      '8:19 an answer has no key `staus`; did you mean `status`?',
+    ],
+    [
+      'a key of the format that is still to come',
+      `${HEAD}state: { lamp: off }\noperations: {}\n`,
+      '3:1 `state` is not supported yet',
+    ],
     ['a missing key', 'upsetter: 1\noperations: {}\n', '1:1 a service needs a name'],
-    ['another version of the format', 'upsetter: 2\nservice: a\noperations: {}\n', '1:11 the first line of a service file is `upsetter: 1`'],
+    [
+      'another version of the format',
+      'upsetter: 2\nservice: a\noperations: {}\n',
+      '1:11 the first line of a service file is `upsetter: 1`',
+    ],
     ['a status out of range', one('{ status: 99 }'), '8:27 a status from 200 to 599 is expected'],
     ['two bodies', one('{ text: a, json: b }'), '8:25 an answer has one body, here are json and text'],
-    ['a length header', one('{ headers: { content-length: "3" } }'), '8:46 `content-length` is made anew for each answer and cannot be set'],
-    ['a small-letter method', serviceOf('get /lamp', '- case: a\n  answer: {}'), '5:9 a method in capitals (or *) is expected before the path, such as GET /berths, not "get /lamp"'],
-    ['a place that is none', serviceOf('GET /lamp', '- case: a\n  when: { quary port: 1 }\n  answer: {}'), '8:17 `quary` is no place; did you mean `query`?'],
-    ['a place that is still to come', serviceOf('GET /lamp', '- case: a\n  when: { cookie id: 1 }\n  answer: {}'), '8:17 `cookie` is not supported yet'],
-    ['a path parameter that is not there', serviceOf('GET /lamp/{id}', '- case: a\n  when: { path di: 1 }\n  answer: {}'), '8:17 the path has no parameter `di`; did you mean `id`?'],
-    ['a comparison that is still to come', serviceOf('GET /lamp', '- case: a\n  when: { query q: { starts: a } }\n  answer: {}'), '8:28 `starts` is not supported yet'],
-    ['a regular expression with a back reference', serviceOf('GET /lamp', '- case: a\n  when: { query q: { regex: "(a)\\\\1" } }\n  answer: {}'), '8:26 /(a)\\1/ is no regular expression that runs in linear time (back references and look-around are not)'],
-    ['a limit that is neither number nor date', serviceOf('GET /lamp', '- case: a\n  when: { query q: { above: high } }\n  answer: {}'), '8:26 `above` needs a number or an RFC 3339 date, not "high"'],
-    ['an unknown name in an expression', one('{ text: "is ${cal.id}" }'), '8:31 nothing is called `cal`; did you mean `call`?'],
-    ['an unknown path parameter in an expression', one('{ text: "${call.path.idd}" }'), '8:28 the path has no parameter `idd`; did you mean `id`?'],
-    ['a header with a dash, explained', one('{ text: "${call.headers.x-lamp-key}" }'), "8:28 a header with a dash is written call.headers['x-lamp-key']"],
+    [
+      'a length header',
+      one('{ headers: { content-length: "3" } }'),
+      '8:46 `content-length` is made anew for each answer and cannot be set',
+    ],
+    [
+      'a small-letter method',
+      serviceOf('get /lamp', '- case: a\n  answer: {}'),
+      '5:9 a method in capitals (or *) is expected before the path, such as GET /berths, not "get /lamp"',
+    ],
+    [
+      'a place that is none',
+      serviceOf('GET /lamp', '- case: a\n  when: { quary port: 1 }\n  answer: {}'),
+      '8:17 `quary` is no place; did you mean `query`?',
+    ],
+    [
+      'a place that is still to come',
+      serviceOf('GET /lamp', '- case: a\n  when: { cookie id: 1 }\n  answer: {}'),
+      '8:17 `cookie` is not supported yet',
+    ],
+    [
+      'a path parameter that is not there',
+      serviceOf('GET /lamp/{id}', '- case: a\n  when: { path di: 1 }\n  answer: {}'),
+      '8:17 the path has no parameter `di`; did you mean `id`?',
+    ],
+    [
+      'a comparison that is still to come',
+      serviceOf('GET /lamp', '- case: a\n  when: { query q: { starts: a } }\n  answer: {}'),
+      '8:28 `starts` is not supported yet',
+    ],
+    [
+      'a regular expression with a back reference',
+      serviceOf('GET /lamp', '- case: a\n  when: { query q: { regex: "(a)\\\\1" } }\n  answer: {}'),
+      '8:26 /(a)\\1/ is no regular expression that runs in linear time (back references and look-around are not)',
+    ],
+    [
+      'a limit that is neither number nor date',
+      serviceOf('GET /lamp', '- case: a\n  when: { query q: { above: high } }\n  answer: {}'),
+      '8:26 `above` needs a number or an RFC 3339 date, not "high"',
+    ],
+    [
+      'an unknown name in an expression',
+      one('{ text: "is ${cal.id}" }'),
+      '8:31 nothing is called `cal`; did you mean `call`?',
+    ],
+    [
+      'an unknown path parameter in an expression',
+      one('{ text: "${call.path.idd}" }'),
+      '8:28 the path has no parameter `idd`; did you mean `id`?',
+    ],
+    [
+      'a header with a dash, explained',
+      one('{ text: "${call.headers.x-lamp-key}" }'),
+      "8:28 a header with a dash is written call.headers['x-lamp-key']",
+    ],
     ['an expression that is never closed', one('{ text: "${call.id" }'), '8:26 this ${ is never closed'],
     ['an unknown function', one('{ text: "${uid()}" }'), '8:28 there is no function uid(); did you mean `uuid`?'],
     ['a name that is still to come', one('{ text: "${state.lamp}" }'), '8:28 `state` is not supported yet'],
-    ['an upset that does nothing', `${HEAD}operations: {}\nupsets: [{ upset: x }]\n`, '4:10 an upset does something: give it a `delay` or an `answer`'],
-    ['an upset of an unknown operation', serviceOf('GET /a', '- case: a\n  answer: {}') + 'upsets: [{ upset: x, of: [askd], delay: 1s }]\n', '9:27 there is no operation `askd`; did you mean `asked`?'],
-    ['a duration that is none', `${HEAD}operations: {}\nupsets: [{ upset: x, delay: soon }]\n`, '4:29 a duration such as 800ms, 1.5s or 2m is expected (at most 24h)'],
+    [
+      'an upset that does nothing',
+      `${HEAD}operations: {}\nupsets: [{ upset: x }]\n`,
+      '4:10 an upset does something: give it a `delay` or an `answer`',
+    ],
+    [
+      'an upset of an unknown operation',
+      `${serviceOf('GET /a', '- case: a\n  answer: {}')}upsets: [{ upset: x, of: [askd], delay: 1s }]\n`,
+      '9:27 there is no operation `askd`; did you mean `asked`?',
+    ],
+    [
+      'a duration that is none',
+      `${HEAD}operations: {}\nupsets: [{ upset: x, delay: soon }]\n`,
+      '4:29 a duration such as 800ms, 1.5s or 2m is expected (at most 24h)',
+    ],
     ['an empty file', '', '1:1 the file is empty; a service file is expected'],
   ])('%s', (_rule, text, expected) => {
     expect(mistakes(text)).toEqual([expected]);
@@ -64,7 +132,9 @@ describe('what YAML would misread is refused with how it is written', () => {
 
   test('an unquoted text cut at # while its ${ is open gives the corrected line', () => {
     const text = serviceOf('GET /a', '- case: a\n  answer:\n    text: ${call.id # and more}');
-    expect(mistakes(text)).toEqual(['9:17 the text ends before its ${ is closed; write the whole of it in quotes: text: "${call.id # and more}"']);
+    expect(mistakes(text)).toEqual([
+      '9:17 the text ends before its ${ is closed; write the whole of it in quotes: text: "${call.id # and more}"',
+    ]);
   });
 
   test('an unquoted ${ in a flow map says that it needs quotes', () => {
@@ -77,7 +147,11 @@ describe('what YAML would misread is refused with how it is written', () => {
 });
 
 test('a service file may be JSON', () => {
-  const text = JSON.stringify({ upsetter: 1, service: 'a', operations: { o: { on: 'GET /a', cases: [{ case: 'c', answer: { text: 'x' } }] } } });
+  const text = JSON.stringify({
+    upsetter: 1,
+    service: 'a',
+    operations: { o: { on: 'GET /a', cases: [{ case: 'c', answer: { text: 'x' } }] } },
+  });
   expect(load(text).operations).toHaveLength(1);
 });
 

@@ -13,7 +13,9 @@ function lead(service: CompiledService, line: string): string {
   const destination = findOperation(service, request);
   if (destination.kind === 'other-method') return `allow ${destination.allow.join(' ')}`;
   if (destination.kind === 'none') return 'none';
-  return [destination.operation.on, ...request.paramNames.map((name, i) => `${name}=${request.paramValues[i]}`)].join(' ');
+  return [destination.operation.on, ...request.paramNames.map((name, i) => `${name}=${request.paramValues[i]}`)].join(
+    ' ',
+  );
 }
 
 describe('templates are compared segment by segment, left to right', () => {
@@ -31,8 +33,16 @@ describe('templates are compared segment by segment, left to right', () => {
   test.each([
     ['a literal beats a parameter', 'GET /berths/free', 'GET /berths/free'],
     ['a parameter takes one segment', 'GET /berths/N7', 'GET /berths/{berthId} berthId=N7'],
-    ['a literal does not hide a longer path behind a parameter', 'GET /berths/free/bookings', 'GET /berths/{berthId}/bookings berthId=free'],
-    ['a method that a literal lacks is looked for behind a parameter', 'DELETE /berths/free', 'DELETE /berths/{berthId} berthId=free'],
+    [
+      'a literal does not hide a longer path behind a parameter',
+      'GET /berths/free/bookings',
+      'GET /berths/{berthId}/bookings berthId=free',
+    ],
+    [
+      'a method that a literal lacks is looked for behind a parameter',
+      'DELETE /berths/free',
+      'DELETE /berths/{berthId} berthId=free',
+    ],
     ['the tail takes what is left', 'GET /files/a/b/c', 'GET /files/{path...} path=a/b/c'],
     ['a literal beats the tail', 'GET /files/index', 'GET /files/index'],
     ['a named method beats *', 'GET /any', 'GET /any'],

@@ -1,17 +1,48 @@
 import { describe, expect, test } from 'vitest';
-import { findNearest, maskHeaders, parseDuration, parseShare, planUpsets, readLaneName, renderDuration } from '../src/index.js';
+import {
+  findNearest,
+  maskHeaders,
+  parseDuration,
+  parseShare,
+  planUpsets,
+  readLaneName,
+  renderDuration,
+} from '../src/index.js';
 import { Lanes, MOST_LANES } from '../src/state/lane.js';
 import { load, makeRequest } from './support.js';
 
-test.each([['800ms', 800], ['1.5s', 1500], ['2m', 120_000], ['1h', 3_600_000], ['25h', null], ['soon', null], ['5', null], ['-1s', null]])('the duration %s is %s ms', (text, ms) => {
+test.each([
+  ['800ms', 800],
+  ['1.5s', 1500],
+  ['2m', 120_000],
+  ['1h', 3_600_000],
+  ['25h', null],
+  ['soon', null],
+  ['5', null],
+  ['-1s', null],
+])('the duration %s is %s ms', (text, ms) => {
   expect(parseDuration(text)).toBe(ms);
 });
 
-test.each([[800, '800ms'], [1500, '1.5s'], [0.25, '0.25ms']])('%s ms are written %s', (ms, text) => expect(renderDuration(ms)).toBe(text));
+test.each([
+  [800, '800ms'],
+  [1500, '1.5s'],
+  [0.25, '0.25ms'],
+])('%s ms are written %s', (ms, text) => expect(renderDuration(ms)).toBe(text));
 
-test.each([['30%', 0.3], ['100%', 1], ['0%', 0], ['101%', null], ['half', null]])('the share %s is %s', (text, share) => expect(parseShare(text)).toBe(share));
+test.each([
+  ['30%', 0.3],
+  ['100%', 1],
+  ['0%', 0],
+  ['101%', null],
+  ['half', null],
+])('the share %s is %s', (text, share) => expect(parseShare(text)).toBe(share));
 
-test.each([['raedBerth', 'readBerth'], ['statsu', 'status'], ['zzz', null]])('nearest to %s is %s', (word, nearest) => {
+test.each([
+  ['raedBerth', 'readBerth'],
+  ['statsu', 'status'],
+  ['zzz', null],
+])('nearest to %s is %s', (word, nearest) => {
   expect(findNearest(word, ['status', 'readBerth', 'headers'])).toBe(nearest);
 });
 
@@ -41,12 +72,17 @@ describe('secrets in headers are masked, what is no secret stays', () => {
     ['cookie', 'a=1; b=2', 'a=(masked); b=(masked)'],
     ['Set-Cookie', 'gauge=7f; Path=/', 'gauge=(masked); Path=/'],
     ['accept', 'text/plain', 'text/plain'],
-  ])('%s: %s', (name, value, masked) => expect(maskHeaders(['host', 'a', name, value])).toEqual(['host', 'a', name, masked]));
+  ])('%s: %s', (name, value, masked) =>
+    expect(maskHeaders(['host', 'a', name, value])).toEqual(['host', 'a', name, masked]),
+  );
 });
 
 describe('upsets that hold', () => {
-  const service = load('upsetter: 1\nservice: lamp\noperations:\n  read: { on: GET /lamp, cases: [] }\n  light: { on: POST /lamp, cases: [] }\nupsets:\n  - { upset: slow, of: [read], delay: 300ms }\n  - { upset: slower, delay: 200ms, when: { query q: x } }\n  - { upset: down, of: [light], answer: { status: 503 } }\n  - { upset: half, share: 50%, delay: 1ms, of: [light] }\n');
-  const plan = (line: string, operation: string, lanes = new Lanes('s')) => planUpsets(service.upsets, operation, makeRequest(line), lanes.get('main'));
+  const service = load(
+    'upsetter: 1\nservice: lamp\noperations:\n  read: { on: GET /lamp, cases: [] }\n  light: { on: POST /lamp, cases: [] }\nupsets:\n  - { upset: slow, of: [read], delay: 300ms }\n  - { upset: slower, delay: 200ms, when: { query q: x } }\n  - { upset: down, of: [light], answer: { status: 503 } }\n  - { upset: half, share: 50%, delay: 1ms, of: [light] }\n',
+  );
+  const plan = (line: string, operation: string, lanes = new Lanes('s')) =>
+    planUpsets(service.upsets, operation, makeRequest(line), lanes.get('main'));
 
   test('add their delays; conditions and operations limit them', () => {
     expect(plan('GET /lamp?q=x', 'read')).toMatchObject({ names: ['slow', 'slower'], delayMs: 500, answeredBy: null });

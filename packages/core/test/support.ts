@@ -1,10 +1,10 @@
 import {
-  chooseCase,
   type CompiledService,
+  chooseCase,
   commitCall,
   type Decision,
-  explainCall,
   type Explanation,
+  explainCall,
   findOperation,
   Lanes,
   loadService,
@@ -33,20 +33,35 @@ export function makeRequest(line: string, sent: Sent = {}): RequestView {
 /** The compiled service of a file that must be without mistakes. */
 export function load(text: string): CompiledService {
   const loaded = loadService(text);
-  if (loaded.kind === 'refused') throw new Error(loaded.problems.map((problem) => `${problem.line}: ${problem.message}`).join('\n'));
+  if (loaded.kind === 'refused')
+    throw new Error(loaded.problems.map((problem) => `${problem.line}: ${problem.message}`).join('\n'));
   return loaded.service;
 }
 
 /** `line:column message` of each mistake of a file that must be refused. */
 export function mistakes(text: string): string[] {
   const loaded = loadService(text);
-  return loaded.kind === 'loaded' ? [] : loaded.problems.map((problem) => `${problem.line}:${problem.column} ${problem.message}`);
+  return loaded.kind === 'loaded'
+    ? []
+    : loaded.problems.map((problem) => `${problem.line}:${problem.column} ${problem.message}`);
 }
 
 /** A service with one operation, from its cases as YAML (indented by nothing). */
 export function serviceOf(on: string, cases: string): string {
-  const indented = cases.trim().split('\n').map((line) => `      ${line}`);
-  return ['upsetter: 1', 'service: lighthouse', 'operations:', '  asked:', `    on: ${on}`, '    cases:', ...indented, ''].join('\n');
+  const indented = cases
+    .trim()
+    .split('\n')
+    .map((line) => `      ${line}`);
+  return [
+    'upsetter: 1',
+    'service: lighthouse',
+    'operations:',
+    '  asked:',
+    `    on: ${on}`,
+    '    cases:',
+    ...indented,
+    '',
+  ].join('\n');
 }
 
 /** The name of the case that would answer; null for a stray. */
@@ -65,7 +80,12 @@ export function decide(service: CompiledService, line: string, sent: Sent = {}, 
 }
 
 /** The answer's body, as JSON. */
-export function answerJson(service: CompiledService, line: string, sent: Sent = {}, lanes = new Lanes('seed')): unknown {
+export function answerJson(
+  service: CompiledService,
+  line: string,
+  sent: Sent = {},
+  lanes = new Lanes('seed'),
+): unknown {
   const decision = decide(service, line, sent, lanes);
   if (decision.kind !== 'answered') throw new Error(`not answered: ${JSON.stringify(decision)}`);
   const { body } = decision.answer;
@@ -78,7 +98,9 @@ export function explain(service: CompiledService, line: string, sent: Sent = {})
 
 /** The value of one expression on a call. */
 export function evaluate(expression: string, line = 'GET /x', sent: Sent = {}): unknown {
-  const service = load(serviceOf('"* /{rest...}"', `- case: only\n  answer: { json: { value: ${JSON.stringify(`\${${expression}}`)} } }`));
+  const service = load(
+    serviceOf('"* /{rest...}"', `- case: only\n  answer: { json: { value: ${JSON.stringify(`\${${expression}}`)} } }`),
+  );
   const decision = decide(service, line, sent);
   if (decision.kind === 'failed') return `failed: ${decision.reason}`;
   return (answerJson(service, line, sent) as { value: unknown }).value;

@@ -86,6 +86,8 @@ try {
   await main();
 } catch (error) {
   const { code, port, message } = error as NodeJS.ErrnoException & { port?: number };
-  console.error(code === 'EADDRINUSE' ? `port ${port} is taken: is the demo running already?` : `the demo cannot start: ${message}`);
+  console.error(
+    code === 'EADDRINUSE' ? `port ${port} is taken: is the demo running already?` : `the demo cannot start: ${message}`,
+  );
   process.exit(1);
 }

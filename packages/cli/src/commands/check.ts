@@ -1,6 +1,6 @@
 import { writeFile } from 'node:fs/promises';
 import type { UpsetterClient } from '@upsetter/client';
-import { AppError, parseDuration, renderJunit } from '@upsetter/core';
+import { AppError, parseDuration } from '@upsetter/core/light';
 import type { CheckRun } from '@upsetter/core/wire';
 import { EXIT } from '../exit.js';
 import { renderChecks } from '../output/render-checks.js';
@@ -35,6 +35,9 @@ export async function runCheckFile(client: UpsetterClient, path: string, options
   );
   if (options.json === true) printJson(run);
   else print(renderChecks(run));
-  if (options.junit !== undefined) await writeFile(options.junit, renderJunit(path, run.results));
+  if (options.junit !== undefined) {
+    const { renderJunit } = await import('@upsetter/core');
+    await writeFile(options.junit, renderJunit(path, run.results));
+  }
   return run.holds ? EXIT.done : EXIT.notHeld;
 }

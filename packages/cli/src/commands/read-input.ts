@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { AppError } from '@upsetter/core';
+import { AppError } from '@upsetter/core/light';
 
 /** The text of a file named on the command line. Fails with `file-unreadable`. */
 export async function readInput(path: string): Promise<string> {

@@ -2,7 +2,7 @@ import { existsSync } from 'node:fs';
 import { rename, writeFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { fileURLToPath } from 'node:url';
-import { AppError } from '@upsetter/core';
+import { AppError } from '@upsetter/core/light';
 import type { UpsetterOptions } from '@upsetter/service';
 
 const BYTES: Readonly<Record<string, number>> = { B: 1, kB: 1_000, MB: 1_000_000, GB: 1_000_000_000 };

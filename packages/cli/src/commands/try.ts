@@ -1,4 +1,4 @@
-import { AppError } from '@upsetter/core';
+import { AppError } from '@upsetter/core/light';
 import type { TryResult } from '@upsetter/core/wire';
 import { EXIT } from '../exit.js';
 import { renderWhy } from '../output/render-why.js';

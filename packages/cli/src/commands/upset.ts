@@ -1,4 +1,5 @@
-import { AppError, parseDuration, parseShare, type UpsetDefinition } from '@upsetter/core';
+import type { UpsetDefinition } from '@upsetter/core';
+import { AppError, parseDuration, parseShare } from '@upsetter/core/light';
 import { EXIT } from '../exit.js';
 import { paint, print, printJson } from '../output/terminal.js';
 import { type CommonOptions, connect } from './connect.js';

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { durationSchema } from '../definition/duration.js';
+import { durationSchema } from '../definition/duration-schema.js';
 import { whenSchema } from '../definition/service-file.js';
 import { hasNoMistakes, strictKeys } from '../definition/strict-keys.js';
 

@@ -20,7 +20,10 @@ export const comparisonSchema = z.preprocess(
       present: z.boolean().optional(),
     },
     ['isnt', 'has', 'starts', 'ends', 'size', 'fits', 'not', 'caseless', 'every'],
-  ).refine((comparison) => Object.keys(comparison).length > 0, { error: 'a comparison needs at least one test', when: hasNoMistakes }),
+  ).refine((comparison) => Object.keys(comparison).length > 0, {
+    error: 'a comparison needs at least one test',
+    when: hasNoMistakes,
+  }),
 );
 export type Comparison = z.output<typeof comparisonSchema>;
 

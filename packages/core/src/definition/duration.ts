@@ -1,5 +1,3 @@
-import { z } from 'zod';
-
 export const MS_PER_SECOND = 1000;
 export const MS_PER_MINUTE = 60 * MS_PER_SECOND;
 export const MS_PER_HOUR = 60 * MS_PER_MINUTE;
@@ -18,18 +16,6 @@ export function parseDuration(text: string): number | null {
 export function renderDuration(ms: number): string {
   return ms >= MS_PER_SECOND ? `${Number((ms / MS_PER_SECOND).toFixed(3))}s` : `${Number(ms.toFixed(3))}ms`;
 }
-
-/** A duration in a file; stays the text that was written. */
-export const durationSchema = z
-  .string({ error: 'a duration such as 800ms, 1.5s or 2m is expected' })
-  .refine((text) => parseDuration(text) !== null, {
-    error: 'a duration such as 800ms, 1.5s or 2m is expected (at most 24h)',
-  });
-
-/** A share in a file: `30%`; stays the text that was written. */
-export const shareSchema = z
-  .string({ error: 'a share such as 30% is expected' })
-  .refine((text) => parseShare(text) !== null, { error: 'a share from 0% to 100% is expected' });
 
 /** The fraction 0..1 of a share such as `30%`; null when the text is none. */
 export function parseShare(text: string): number | null {

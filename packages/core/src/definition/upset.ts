@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { answerSchema } from './answer.js';
 import { comparisonSchema } from './comparison.js';
-import { durationSchema, shareSchema } from './duration.js';
+import { durationSchema, shareSchema } from './duration-schema.js';
 import { hasNoMistakes, strictKeys } from './strict-keys.js';
 
 const NOT_YET = ['pace', 'break', 'crowd', 'quota', 'first', 'every', 'during'];

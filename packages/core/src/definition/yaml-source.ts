@@ -63,7 +63,8 @@ export class YamlSource {
       return problems.filter((problem, i) => problems.findIndex((other) => other.line === problem.line) === i);
     for (const warning of this.document.warnings) {
       const tag = /Unresolved tag: (\S+)/.exec(warning.message)?.[1];
-      const message = tag === undefined ? warning.message : `this is read as a YAML tag; write the text in quotes: "${tag} ..."`;
+      const message =
+        tag === undefined ? warning.message : `this is read as a YAML tag; write the text in quotes: "${tag} ..."`;
       problems.push({ message, path: '', ...this.#at(warning.pos[0]) });
     }
     visit(this.document, {
