@@ -2,7 +2,9 @@
 import { existsSync, readFileSync } from 'node:fs';
 
 const [file, otherFailure] = process.argv.slice(2);
-const results = existsSync(file) ? JSON.parse(readFileSync(file, 'utf8')) : { numPassedTests: 0, numFailedTests: 0, numFailedTestSuites: 1 };
+const results = existsSync(file)
+  ? JSON.parse(readFileSync(file, 'utf8'))
+  : { numPassedTests: 0, numFailedTests: 0, numFailedTestSuites: 1 };
 let failed = results.numFailedTests;
 if (failed === 0 && (otherFailure !== '0' || results.numPassedTests === 0)) failed = 1;
 console.log(`${results.numPassedTests} passed, ${failed} failed`);

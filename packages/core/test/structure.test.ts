@@ -29,8 +29,14 @@ function sourcesOf(directory: string): string[] {
 
 function importsOf(path: string): { from: string; isType: boolean }[] {
   const text = readFileSync(path, 'utf8');
-  const written = [...text.matchAll(/^(?:import|export) (type )?[^'";]*?from '([^']+)'/gm)].map((match) => ({ from: match[2] ?? '', isType: match[1] !== undefined }));
-  return [...written, ...[...text.matchAll(/(?<!typeof )import\('([^']+)'\)/g)].map((match) => ({ from: match[1] ?? '', isType: false }))];
+  const written = [...text.matchAll(/^(?:import|export) (type )?[^'";]*?from '([^']+)'/gm)].map((match) => ({
+    from: match[2] ?? '',
+    isType: match[1] !== undefined,
+  }));
+  return [
+    ...written,
+    ...[...text.matchAll(/(?<!typeof )import\('([^']+)'\)/g)].map((match) => ({ from: match[1] ?? '', isType: false })),
+  ];
 }
 
 const sources = (name: string): string[] => sourcesOf(join(PACKAGES, name, 'src'));
@@ -38,7 +44,9 @@ const sources = (name: string): string[] => sourcesOf(join(PACKAGES, name, 'src'
 describe.each(Object.entries(MAY_USE))('%s', (name, allowed) => {
   test('imports only what stands below it', () => {
     const wrong = sources(name).flatMap((path) =>
-      importsOf(path).filter(({ from }) => from.startsWith('@upsetter/') && !allowed.includes(from)).map(({ from }) => `${relative(PACKAGES, path)} -> ${from}`),
+      importsOf(path)
+        .filter(({ from }) => from.startsWith('@upsetter/') && !allowed.includes(from))
+        .map(({ from }) => `${relative(PACKAGES, path)} -> ${from}`),
     );
     expect(wrong).toEqual([]);
   });
@@ -53,28 +61,39 @@ describe.each(Object.entries(MAY_USE))('%s', (name, allowed) => {
 describe('core', () => {
   test('does no input or output: no node: modules, no server, store or screen', () => {
     const wrong = sources('core').flatMap((path) =>
-      importsOf(path).filter(({ from }) => /^(node:|fastify|knex|pg|react|undici|pino)/.test(from)).map(({ from }) => `${relative(PACKAGES, path)} -> ${from}`),
+      importsOf(path)
+        .filter(({ from }) => /^(node:|fastify|knex|pg|react|undici|pino)/.test(from))
+        .map(({ from }) => `${relative(PACKAGES, path)} -> ${from}`),
     );
     expect(wrong).toEqual([]);
   });
 
   test('has no clock, timers, randomness or environment of its own', () => {
-    const own = /\b(Date\.now\(|new Date\(\)|Math\.random\(|setTimeout\(|setInterval\(|process\.|performance\.now\(|crypto\.)/;
-    const wrong = sources('core').filter((path) => own.test(readFileSync(path, 'utf8').replace(/^\s*(\/\/|\*).*$/gm, '')));
+    const own =
+      /\b(Date\.now\(|new Date\(\)|Math\.random\(|setTimeout\(|setInterval\(|process\.|performance\.now\(|crypto\.)/;
+    const wrong = sources('core').filter((path) =>
+      own.test(readFileSync(path, 'utf8').replace(/^\s*(\/\/|\*).*$/gm, '')),
+    );
     expect(wrong.map((path) => relative(PACKAGES, path))).toEqual([]);
   });
 });
 
 test('client and console take only types from the core, so that they stay small', () => {
   const wrong = ['client', 'console'].flatMap((name) =>
-    sources(name).flatMap((path) => importsOf(path).filter(({ from, isType }) => from.startsWith('@upsetter/core') && !isType).map(({ from }) => `${relative(PACKAGES, path)} -> ${from}`)),
+    sources(name).flatMap((path) =>
+      importsOf(path)
+        .filter(({ from, isType }) => from.startsWith('@upsetter/core') && !isType)
+        .map(({ from }) => `${relative(PACKAGES, path)} -> ${from}`),
+    ),
   );
   expect(wrong).toEqual([]);
 });
 
 test("the files on one call's path that the engine's README lists are there, at most 8", () => {
   const engine = join(PACKAGES, 'engine');
-  const listed = [...readFileSync(join(engine, 'README.md'), 'utf8').matchAll(/^\d+\. `([^`]+)`/gm)].map((match) => match[1] ?? '');
+  const listed = [...readFileSync(join(engine, 'README.md'), 'utf8').matchAll(/^\d+\. `([^`]+)`/gm)].map(
+    (match) => match[1] ?? '',
+  );
   expect(listed.length).toBeGreaterThan(4);
   expect(listed.length).toBeLessThanOrEqual(8);
   expect(listed.filter((path) => !existsSync(join(engine, path)))).toEqual([]);

@@ -1,6 +1,6 @@
 import type { AddressInfo } from 'node:net';
 import { AppError } from '@upsetter/core';
-import { createCallWriter, createMemoryStore, createPostgresStore, type Store } from '@upsetter/store';
+import { type CallWriter, createCallWriter, createMemoryStore, createPostgresStore, type Store } from '@upsetter/store';
 import type { FastifyInstance } from 'fastify';
 import { pino } from 'pino';
 import { ServiceCallLog } from './calls/service-call-log.js';
@@ -30,6 +30,7 @@ export interface RunningUpsetter {
 
 const MOST_WAITING_CALLS = 100_000;
 const DRAIN_MS = 10_000;
+const NOTHING_WAITS = { waiting: 0, givenUp: 0, storeAway: false };
 const LOOPBACK = /^(localhost|127(\.\d{1,3}){3}|::1)$/;
 
 /** Starts the service: store, call log, mocks, control plane, in this order. Fails with `store-unavailable`, `store-in-use`, `port-in-use` or `address-refused`. */
@@ -45,8 +46,9 @@ export async function startUpsetter(options: UpsetterOptions): Promise<RunningUp
     options.databaseUrl === null ? createMemoryStore() : createPostgresStore({ url: options.databaseUrl, onTrouble });
   await store.start();
   const startedAtMs = Date.now();
-  const writer = createCallWriter(store.calls, { mostWaiting: MOST_WAITING_CALLS, onTrouble });
-  const log = new ServiceCallLog(store, writer);
+  const writer =
+    store.calls === null ? null : createCallWriter(store.calls, { mostWaiting: MOST_WAITING_CALLS, onTrouble });
+  const log = new ServiceCallLog(store.calls, writer);
   const mocks = new MockRegistry({
     store,
     host: options.host,
@@ -58,7 +60,7 @@ export async function startUpsetter(options: UpsetterOptions): Promise<RunningUp
     store,
     mocks,
     log,
-    writerState: writer.state,
+    writerState: () => writer?.state() ?? NOTHING_WAITS,
     startedAtMs,
     version: options.version,
     consoleDir: options.consoleDir,
@@ -102,12 +104,12 @@ async function listen(app: FastifyInstance, host: string, port: number): Promise
 async function stopAll(
   app: FastifyInstance,
   mocks: MockRegistry,
-  writer: { drain: (limitMs: number) => Promise<number> },
+  writer: CallWriter | null,
   store: Store,
 ): Promise<number> {
   await mocks.stop();
   await app.close();
-  const unwritten = await writer.drain(DRAIN_MS);
+  const unwritten = (await writer?.drain(DRAIN_MS)) ?? 0;
   await store.stop();
   return unwritten;
 }

@@ -1,5 +1,6 @@
 export type { CallWriter, CallWriterState } from './calls/call-writer.js';
 export { createCallWriter } from './calls/call-writer.js';
-export { createMemoryStore, isWanted } from './memory/memory-store.js';
+export { isWanted } from './calls/is-wanted.js';
+export { createMemoryStore } from './memory/memory-store.js';
 export { createPostgresStore } from './postgres/postgres-store.js';
 export type { CallFilter, CallRepository, ServiceRepository, Store, StoredRevision } from './store.js';

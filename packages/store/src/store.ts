@@ -44,7 +44,8 @@ export interface CallRepository {
 export interface Store {
   readonly kind: 'postgres' | 'memory';
   readonly services: ServiceRepository;
-  readonly calls: CallRepository;
+  /** Null where no call is kept longer than the process keeps it in its own memory. */
+  readonly calls: CallRepository | null;
   /** Ready to use: connected, migrated. Fails with `store-unavailable` or `store-in-use`. */
   readonly start: () => Promise<void>;
   readonly stop: () => Promise<void>;

@@ -84,7 +84,7 @@ function constant(value: unknown): Evaluate {
 function compileName(name: string, node: SyntaxNode, context: CompileContext): Evaluate {
   const slot = context.locals.lastIndexOf(name);
   if (slot >= 0) return (frame) => frame.locals[slot];
-  if (name === 'now') return (frame) => new Date(frame.nowMs).toISOString();
+  if (name === 'now') return (frame) => renderMoment(frame.nowMs);
   if (name === 'service') return (frame) => frame.service;
   if (name === 'call') {
     context.report(
@@ -98,6 +98,18 @@ function compileName(name: string, node: SyntaxNode, context: CompileContext): E
   if (NAMES_NOT_YET.includes(name)) context.report(`\`${name}\` is not supported yet`, node.start);
   else reportUnknown(`nothing is called \`${name}\``, name, [...NAMES, ...context.locals], node, context);
   return NULL;
+}
+
+let lastMs = Number.NaN;
+let lastMoment = '';
+
+/** RFC 3339 text of a moment; many calls come in the same millisecond. */
+function renderMoment(ms: number): string {
+  if (ms !== lastMs) {
+    lastMoment = new Date(ms).toISOString();
+    lastMs = ms;
+  }
+  return lastMoment;
 }
 
 function compileMember(node: SyntaxNode, context: CompileContext): Evaluate {

@@ -1,3 +1,5 @@
+import { parse } from 'fast-querystring';
+
 /** Text of one query parameter; a list when it was repeated; undefined when it is not there. */
 export type QueryValue = string | readonly string[] | undefined;
 
@@ -94,12 +96,8 @@ function parseJson(text: string): unknown {
 }
 
 function parseQuery(target: string): Record<string, QueryValue> {
-  const query: Record<string, QueryValue> = Object.create(null);
   const mark = target.indexOf('?');
-  if (mark < 0) return query;
-  for (const [name, value] of new URLSearchParams(target.slice(mark + 1))) {
-    const before = query[name];
-    query[name] = before === undefined ? value : typeof before === 'string' ? [before, value] : [...before, value];
-  }
-  return query;
+  return mark < 0 ? EMPTY_QUERY : (parse(target.slice(mark + 1)) as Record<string, QueryValue>);
 }
+
+const EMPTY_QUERY: Record<string, QueryValue> = Object.freeze(Object.create(null));

@@ -6,15 +6,22 @@ const MOST_BODY_BYTES = 64 * 1024 * 1024;
 /** A body beyond this is kept as size and digest only. */
 export const KEPT_BODY_BYTES = 256 * 1024;
 
-/** The latest calls, in memory, oldest first: what the console and checks see at once. Bounded in count and in bytes of bodies. */
+/**
+ * The latest calls, in memory: what the console and checks see at once. Bounded in count and in bytes of bodies.
+ * A circular array: adding is one assignment; looking one up is rare, and goes through them.
+ *
+ *   slots:  [ n+2 | n+3 |  n  | n+1 ]      first = n, next = n+4: slot of a call is its number modulo the size
+ */
 export class CallRing {
-  readonly #calls = new Map<string, CallRecord>();
+  readonly #slots: (CallRecord | null)[] = new Array<CallRecord | null>(MOST_CALLS).fill(null);
+  #first = 0;
+  #next = 0;
   #bodyBytes = 0;
   #lastEvictedMs = 0;
 
   add(record: CallRecord): void {
-    this.#calls.set(record.request.id, record);
-    if (this.#calls.size > MOST_CALLS) this.#evictOldest();
+    if (this.#next - this.#first === MOST_CALLS) this.#evictOldest();
+    this.#slots[this.#next++ % MOST_CALLS] = record;
   }
 
   /** Bodies count once the call is complete; those over the limit are let go of here. */
@@ -27,24 +34,28 @@ export class CallRing {
       if (response !== null) record.responseBody = null;
     }
     this.#bodyBytes += bodyBytes(record);
-    while (this.#bodyBytes > MOST_BODY_BYTES && this.#calls.size > 1) this.#evictOldest();
+    while (this.#bodyBytes > MOST_BODY_BYTES && this.#next - this.#first > 1) this.#evictOldest();
   }
 
   get(id: string): CallRecord | undefined {
-    return this.#calls.get(id);
+    return this.newestFirst().find((record) => record.request.id === id);
   }
 
-  /** Newest first. */
   newestFirst(): CallRecord[] {
-    return [...this.#calls.values()].reverse();
+    return this.oldestFirst().reverse();
   }
 
-  oldestFirst(): IterableIterator<CallRecord> {
-    return this.#calls.values();
+  oldestFirst(): CallRecord[] {
+    const records: CallRecord[] = [];
+    for (let at = this.#first; at < this.#next; at++) {
+      const record = this.#slots[at % MOST_CALLS];
+      if (record !== null && record !== undefined) records.push(record);
+    }
+    return records;
   }
 
   get oldestId(): string | null {
-    return this.#calls.keys().next().value ?? null;
+    return this.#slots[this.#first % MOST_CALLS]?.request.id ?? null;
   }
 
   /** When the latest call that had to make room was received; 0 while none had to. */
@@ -53,9 +64,10 @@ export class CallRing {
   }
 
   #evictOldest(): void {
-    const oldest = this.#calls.values().next().value;
-    if (oldest === undefined) return;
-    this.#calls.delete(oldest.request.id);
+    const slot = this.#first++ % MOST_CALLS;
+    const oldest = this.#slots[slot];
+    this.#slots[slot] = null;
+    if (oldest === null || oldest === undefined) return;
     this.#lastEvictedMs = oldest.request.receivedAtMs;
     if (oldest.state !== 'in flight') this.#bodyBytes -= bodyBytes(oldest);
   }

@@ -1,6 +1,6 @@
 import { AppError, type CallRecord } from '@upsetter/core';
 import type { CallLog } from '@upsetter/engine';
-import { type CallFilter, type CallWriter, isWanted, type Store } from '@upsetter/store';
+import { type CallFilter, type CallRepository, type CallWriter, isWanted } from '@upsetter/store';
 import { CallChanges } from './call-changes.js';
 import { CallRing } from './call-ring.js';
 
@@ -13,23 +13,23 @@ const FLUSH_MS = 5_000;
 export class ServiceCallLog implements CallLog {
   readonly changes = new CallChanges();
   readonly #ring = new CallRing();
-  readonly #writer: CallWriter;
-  readonly #store: Store;
+  readonly #store: CallRepository | null;
+  readonly #writer: CallWriter | null;
 
-  constructor(store: Store, writer: CallWriter) {
+  /** `store` and `writer`: where calls are kept for longer than here; null for neither. */
+  constructor(store: CallRepository | null, writer: CallWriter | null) {
     this.#store = store;
     this.#writer = writer;
   }
 
   received(record: CallRecord): void {
     this.#ring.add(record);
-    this.#writer.received(record);
+    this.#writer?.add(record);
     this.changes.add(record);
   }
 
   completed(record: CallRecord): void {
     this.#ring.settle(record);
-    this.#writer.completed(record);
     this.changes.add(record);
   }
 
@@ -39,13 +39,13 @@ export class ServiceCallLog implements CallLog {
       .newestFirst()
       .filter((record) => isWanted(record, filter))
       .slice(0, filter.limit);
-    if (recent.length === filter.limit || this.#store.kind === 'memory') return recent;
+    if (recent.length === filter.limit || this.#store === null) return recent;
     const before =
       [recent.at(-1)?.request.id ?? filter.before, this.#ring.oldestId]
         .filter((id) => id !== null && id !== undefined)
         .sort()[0] ?? null;
     try {
-      const older = await this.#store.calls.list({ ...filter, before, limit: filter.limit - recent.length });
+      const older = await this.#store.list({ ...filter, before, limit: filter.limit - recent.length });
       return [...recent, ...older];
     } catch (error) {
       if (recent.length > 0 && error instanceof AppError && error.code === 'store-unavailable') return recent;
@@ -58,7 +58,7 @@ export class ServiceCallLog implements CallLog {
     const exact = this.#ring.get(id);
     if (exact !== undefined) return exact;
     if (UUID.test(id)) {
-      const stored = await this.#store.calls.find(id);
+      const stored = (await this.#store?.find(id)) ?? null;
       if (stored !== null) return stored;
       throw new AppError('call-unknown', `there is no call ${id}`);
     }
@@ -73,23 +73,23 @@ export class ServiceCallLog implements CallLog {
 
   /** The calls of a lane since a time, oldest first: every one received before this moment. Fails with `evidence-gone`. */
   async since(lane: string, sinceMs: number): Promise<readonly CallRecord[]> {
-    const recent = [...this.#ring.oldestFirst()].filter(
-      (record) => record.request.lane === lane && record.request.receivedAtMs >= sinceMs,
-    );
+    const recent = this.#ring
+      .oldestFirst()
+      .filter((record) => record.request.lane === lane && record.request.receivedAtMs >= sinceMs);
     if (this.#ring.lastEvictedMs < sinceMs || this.#ring.lastEvictedMs === 0) return recent;
-    if (this.#store.kind === 'memory')
+    if (this.#store === null || this.#writer === null)
       throw new AppError('evidence-gone', 'the calls this check needs had to make room for later ones');
     const unwritten = await this.#writer.drain(FLUSH_MS);
     if (unwritten > 0)
       throw new AppError('evidence-gone', `the store is away and ${unwritten} calls are not written yet`);
-    return [...(await this.#older(lane, sinceMs)), ...recent];
+    return [...(await this.#older(this.#store, lane, sinceMs)), ...recent];
   }
 
-  async #older(lane: string, sinceMs: number): Promise<CallRecord[]> {
+  async #older(store: CallRepository, lane: string, sinceMs: number): Promise<CallRecord[]> {
     const older: CallRecord[] = [];
     let before = this.#ring.oldestId;
     while (older.length < MOST_SEARCHED) {
-      const page = await this.#store.calls.list({
+      const page = await store.list({
         service: null,
         operation: null,
         lane,

@@ -15,10 +15,10 @@ export interface CallWriterState {
 }
 
 export interface CallWriter {
-  readonly received: (record: CallRecord) => void;
-  readonly completed: (record: CallRecord) => void;
+  /** Takes a call when it is received; that it is complete is seen on the record itself. */
+  readonly add: (record: CallRecord) => void;
   readonly state: () => CallWriterState;
-  /** Writes what waits, for at most `limitMs`; gives how many calls could not be written. */
+  /** Writes what is complete, for at most `limitMs`; gives how many calls could not be written. */
   readonly drain: (limitMs: number) => Promise<number>;
 }
 
@@ -37,9 +37,9 @@ export function createCallWriter(repository: CallRepository, options: CallWriter
 class BatchWriter implements CallWriter {
   readonly #repository: CallRepository;
   readonly #options: CallWriterOptions;
-  readonly #inFlight = new Set<CallRecord>();
+  /** Received and not written to the end yet, oldest first. */
+  #waiting: CallRecord[] = [];
   readonly #writtenInFlight = new Set<CallRecord>();
-  #queue: CallRecord[] = [];
   #givenUp = 0;
   #retryMs = 0;
   #timer: NodeJS.Timeout | null = null;
@@ -50,38 +50,30 @@ class BatchWriter implements CallWriter {
     this.#options = options;
   }
 
-  received = (record: CallRecord): void => {
-    this.#inFlight.add(record);
-    this.#schedule(FLUSH_EVERY_MS);
-  };
-
-  completed = (record: CallRecord): void => {
-    this.#inFlight.delete(record);
-    this.#queue.push(record);
-    if (this.#queue.length > this.#options.mostWaiting) this.#giveUpOldest();
-    this.#schedule(FLUSH_EVERY_MS);
+  add = (record: CallRecord): void => {
+    this.#waiting.push(record);
+    if (this.#waiting.length > this.#options.mostWaiting) this.#giveUpOldest();
+    if (this.#timer === null) this.#schedule(FLUSH_EVERY_MS);
   };
 
   state = (): CallWriterState => ({
-    waiting: this.#queue.length,
+    waiting: this.#waiting.filter(isComplete).length,
     givenUp: this.#givenUp,
     storeAway: this.#retryMs > 0,
   });
 
   drain = async (limitMs: number): Promise<number> => {
     const endMs = Date.now() + limitMs;
-    while ((this.#queue.length > 0 || this.#writing !== null) && Date.now() < endMs) {
+    while (this.#waiting.some(isComplete) && Date.now() < endMs) {
       await this.#flush();
       if (this.#retryMs > 0) await new Promise((resolve) => setTimeout(resolve, FIRST_RETRY_MS));
     }
-    if (this.#timer !== null) clearTimeout(this.#timer);
-    this.#timer = null;
-    return this.#queue.length;
+    return this.#waiting.filter(isComplete).length;
   };
 
   #giveUpOldest(): void {
     const count = Math.ceil(this.#options.mostWaiting / 10);
-    this.#queue.splice(0, count);
+    this.#waiting.splice(0, count);
     this.#givenUp += count;
     this.#options.onTrouble(
       `${this.#givenUp} calls were given up: the store is away and ${this.#options.mostWaiting} calls wait already`,
@@ -89,7 +81,7 @@ class BatchWriter implements CallWriter {
   }
 
   #schedule(ms: number): void {
-    this.#timer ??= setTimeout(() => {
+    this.#timer = setTimeout(() => {
       this.#timer = null;
       void this.#flush();
     }, ms);
@@ -98,43 +90,51 @@ class BatchWriter implements CallWriter {
   #flush(): Promise<void> {
     this.#writing ??= this.#write().finally(() => {
       this.#writing = null;
-      if (this.#queue.length > 0 || this.#inFlight.size > 0) this.#schedule(Math.max(FLUSH_EVERY_MS, this.#retryMs));
+      if (this.#waiting.length > 0 && this.#timer === null) this.#schedule(Math.max(FLUSH_EVERY_MS, this.#retryMs));
     });
     return this.#writing;
   }
 
   async #write(): Promise<void> {
-    const batch = this.#queue.slice(0, MOST_IN_BATCH);
+    const taken = this.#waiting;
+    this.#waiting = [];
+    const done: CallRecord[] = [];
+    const open: CallRecord[] = [];
+    for (const record of taken) (isComplete(record) && done.length < MOST_IN_BATCH ? done : open).push(record);
     try {
-      await this.#writeInFlight();
-      const known = batch.filter((record) => this.#writtenInFlight.has(record));
-      const fresh = known.length === 0 ? batch : batch.filter((record) => !this.#writtenInFlight.has(record));
-      if (fresh.length > 0) await this.#repository.write(fresh);
-      for (const record of known) await this.#repository.writeAgain(record);
-      for (const record of known) this.#writtenInFlight.delete(record);
-      this.#removeWritten(batch);
-      if (this.#retryMs > 0) this.#options.onTrouble(`the store is back; ${batch.length} calls were written`);
+      await this.#writeLongInFlight(open);
+      await this.#writeDone(done);
+      this.#waiting = [...open, ...this.#waiting];
+      if (this.#retryMs > 0) this.#options.onTrouble(`the store is back; ${done.length} calls were written`);
       this.#retryMs = 0;
     } catch (error) {
+      this.#waiting = [...taken, ...this.#waiting];
       if (this.#retryMs === 0) this.#options.onTrouble(`the store is away, calls wait: ${(error as Error).message}`);
       this.#retryMs = Math.min(LONGEST_RETRY_MS, Math.max(FIRST_RETRY_MS, this.#retryMs * 2));
     }
   }
 
-  /** The batch stands at the front, unless some of it was given up while it was written. */
-  #removeWritten(batch: readonly CallRecord[]): void {
-    const first = this.#queue[0];
-    const skipped = first === undefined ? batch.length : batch.indexOf(first);
-    if (skipped >= 0) this.#queue.splice(0, batch.length - skipped);
+  async #writeDone(done: readonly CallRecord[]): Promise<void> {
+    const isKnown = (record: CallRecord): boolean =>
+      this.#writtenInFlight.size > 0 && this.#writtenInFlight.has(record);
+    const known = done.filter(isKnown);
+    for (const record of known) await this.#repository.writeAgain(record);
+    const fresh = known.length === 0 ? done : done.filter((record) => !isKnown(record));
+    if (fresh.length > 0) await this.#repository.write(fresh);
+    for (const record of known) this.#writtenInFlight.delete(record);
   }
 
-  async #writeInFlight(): Promise<void> {
+  async #writeLongInFlight(open: readonly CallRecord[]): Promise<void> {
     const beforeMs = Date.now() - IN_FLIGHT_AFTER_MS;
-    for (const record of this.#inFlight) {
+    for (const record of open) {
       if (record.request.receivedAtMs > beforeMs) break;
-      if (this.#writtenInFlight.has(record)) continue;
+      if (isComplete(record) || this.#writtenInFlight.has(record)) continue;
       await this.#repository.writeAgain(record);
       this.#writtenInFlight.add(record);
     }
   }
+}
+
+function isComplete(record: CallRecord): boolean {
+  return record.state !== 'in flight';
 }

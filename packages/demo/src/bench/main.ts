@@ -1,0 +1,79 @@
+import { writeFile } from 'node:fs/promises';
+import { cpus } from 'node:os';
+import { fileURLToPath } from 'node:url';
+import { type Contestant, startPlainServer, startRun, startUp } from './contestant.js';
+import { type MatchingFigures, measureMatching } from './measure-matching.js';
+import { measureServers, type Turn } from './measure-servers.js';
+import { pairedRatios, renderSpread, spreadOf } from './statistics.js';
+
+const ROUNDS = Number(process.env['BENCH_ROUNDS'] ?? 9);
+const SECONDS = Number(process.env['BENCH_SECONDS'] ?? 4);
+const TARGET = fileURLToPath(new URL('../../../../docs/benchmarks.md', import.meta.url));
+
+const databaseUrl = process.env['UPSETTER_DATABASE_URL'];
+if (databaseUrl === undefined) throw new Error('UPSETTER_DATABASE_URL is not set: npm run bench sets it');
+const matching = measureMatching(ROUNDS * 3);
+const contestants = [await startPlainServer(), await startRun(), await startUp(databaseUrl)];
+const turns = await measureServers(contestants, ROUNDS, SECONDS);
+for (const contestant of contestants) await contestant.stop();
+const report = renderReport(contestants, turns, matching);
+await writeFile(TARGET, report);
+console.log(report);
+
+function renderReport(
+  all: readonly Contestant[],
+  results: ReadonlyMap<Contestant, readonly Turn[]>,
+  figures: readonly MatchingFigures[],
+): string {
+  const [reference] = all;
+  const of = (contestant: Contestant | undefined, pick: (turn: Turn) => number): number[] =>
+    contestant === undefined ? [] : (results.get(contestant) ?? []).map(pick);
+  const rows = all.map((contestant) => {
+    const ratio = pairedRatios(
+      of(contestant, (turn) => turn.callsPerSecond),
+      of(reference, (turn) => turn.callsPerSecond),
+    );
+    const cpuRatio = pairedRatios(
+      of(contestant, (turn) => turn.ownCpuMicros),
+      of(reference, (turn) => turn.ownCpuMicros),
+    );
+    const cells = [
+      contestant.name,
+      renderSpread(ratio),
+      renderSpread(spreadOf(of(contestant, (turn) => turn.callsPerSecond)), 0),
+      renderSpread(spreadOf(of(contestant, (turn) => turn.ownCpuMicros)), 1),
+      renderSpread(cpuRatio),
+      renderSpread(spreadOf(of(contestant, (turn) => turn.databaseCpuMicros)), 1),
+      renderSpread(spreadOf(of(contestant, (turn) => turn.p99Ms)), 1),
+    ];
+    return `| ${cells.join(' | ')} |`;
+  });
+  const matchRows = figures.map(({ label, nanos }) => `| ${label} | ${renderSpread(spreadOf(nanos), 0)} |`);
+  return `# Benchmarks
+
+Written by \`npm run bench\` on ${new Date().toISOString().slice(0, 10)}: Node.js ${process.version}, ${cpus().length} cores (${cpus()[0]?.model ?? 'unknown'}).
+The machine is shared and noisy: only figures of one run are comparable, and the ratios are what counts.
+
+## One templated answer
+
+A condition on the query, and a JSON answer with five values of which four come from the call, against the same answer
+written by hand with Fastify 5 (response schema included). Each server is a process of its own; 32 connections on loopback ask for
+${SECONDS} s in turn, ${ROUNDS} rounds in alternating order after a warm-up. Ratios are taken pair by pair within a round; medians, with the quarter points.
+CPU time is the server process's own, user and system; PostgreSQL's is beside it (on these ${cpus().length} cores it competes with the server and the load).
+
+| server | throughput ratio | calls a second | CPU a call, µs | CPU ratio | PostgreSQL CPU a call, µs | p99, ms |
+|---|---|---|---|---|---|---|
+${rows.join('\n')}
+
+Aims: \`upsetter run\` 1.0, \`upsetter up\` 0.8.
+
+## Matching
+
+Nanoseconds to find the operation and the case of one call (median, quarter points, ${ROUNDS * 3} batches of 20,000 calls in turn).
+Cases are told apart by equality on one query parameter.
+
+| service | ns a call |
+|---|---|
+${matchRows.join('\n')}
+`;
+}
