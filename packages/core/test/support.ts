@@ -23,7 +23,13 @@ export const NOW_MS = Date.UTC(2026, 2, 2, 9, 30);
 
 export function makeRequest(line: string, sent: Sent = {}): RequestView {
   const [method = '', target = ''] = line.split(' ');
-  const request = new RequestView('01900000-0000-7000-8000-000000000001', method, target, sent.headers ?? {}, NOW_MS);
+  const request = new RequestView(
+    '01900000-0000-7000-8000-000000000001',
+    method,
+    target,
+    Object.entries(sent.headers ?? {}).flat(),
+    NOW_MS,
+  );
   const body = sent.json === undefined ? sent.body : JSON.stringify(sent.json);
   request.body = body === undefined ? null : new TextEncoder().encode(body);
   request.lane = sent.lane ?? 'main';

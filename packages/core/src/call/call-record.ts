@@ -21,8 +21,6 @@ export type CallState = 'in flight' | 'done' | 'broken';
  */
 export class CallRecord {
   readonly request: RequestView;
-  /** Flat: name, value, name, value, as received; masked wherever it is shown or stored. */
-  readonly requestHeaders: readonly string[];
   readonly service: string;
   readonly version: string | null;
   readonly revision: number;
@@ -48,14 +46,12 @@ export class CallRecord {
 
   constructor(
     request: RequestView,
-    requestHeaders: readonly string[],
     service: string,
     version: string | null,
     revision: number,
     compiled: CompiledService | null,
   ) {
     this.request = request;
-    this.requestHeaders = requestHeaders;
     this.service = service;
     this.version = version;
     this.revision = revision;

@@ -27,7 +27,7 @@ export const CALL_MEMBERS: Readonly<Record<string, CallMember>> = {
     named: (name) => (frame) => frame.request.query(name) ?? null,
   },
   headers: {
-    whole: (frame) => ({ ...frame.request.headers }),
+    whole: (frame) => frame.request.headers(),
     named: (name) => {
       const lower = name.toLowerCase();
       return (frame) => frame.request.header(lower) ?? null;

@@ -17,7 +17,8 @@ export class RequestView {
   readonly target: string;
   /** Path as received, percent-encodings kept. */
   readonly path: string;
-  readonly headers: Readonly<Record<string, string | readonly string[] | undefined>>;
+  /** As received, flat: name, value, name, value. */
+  readonly rawHeaders: readonly string[];
   readonly receivedAtMs: number;
   lane: string;
   /** Names and decoded values of the operation's path parameters, set by matching. */
@@ -28,19 +29,13 @@ export class RequestView {
   #text: string | null;
   #json: unknown;
 
-  constructor(
-    id: string,
-    method: string,
-    target: string,
-    headers: Readonly<Record<string, string | readonly string[] | undefined>>,
-    receivedAtMs: number,
-  ) {
+  constructor(id: string, method: string, target: string, rawHeaders: readonly string[], receivedAtMs: number) {
     const mark = target.indexOf('?');
     this.id = id;
     this.method = method;
     this.target = target;
     this.path = mark < 0 ? target : target.slice(0, mark);
-    this.headers = headers;
+    this.rawHeaders = rawHeaders;
     this.receivedAtMs = receivedAtMs;
     this.lane = 'main';
     this.paramNames = NO_NAMES;
@@ -65,9 +60,22 @@ export class RequestView {
     return this.#query;
   }
 
+  /** A header by its name in lower case; repeated ones are joined (RFC 9110, 5.3; cookies by `; `, RFC 9113, 8.2.3). */
   header(name: string): string | undefined {
-    const value = this.headers[name];
-    return typeof value === 'string' || value === undefined ? value : value.join(', ');
+    let found: string | undefined;
+    for (let i = 0; i < this.rawHeaders.length; i += 2) {
+      const at = this.rawHeaders[i] ?? '';
+      if (at.length !== name.length || at.toLowerCase() !== name) continue;
+      const value = this.rawHeaders[i + 1] ?? '';
+      found = found === undefined ? value : `${found}${name === 'cookie' ? '; ' : ', '}${value}`;
+    }
+    return found;
+  }
+
+  /** All headers, names in lower case. */
+  headers(): Record<string, string> {
+    const names = new Set(this.rawHeaders.filter((_, i) => i % 2 === 0).map((name) => name.toLowerCase()));
+    return Object.fromEntries([...names].map((name) => [name, this.header(name) ?? '']));
   }
 
   text(): string {

@@ -4,11 +4,9 @@ const LONGEST_NAME = 128;
  * The lane a call asks for: header `upsetter-lane`, else member `lane` of W3C Baggage, else `main`.
  * Source: https://www.w3.org/TR/baggage/ (members `name=value;properties`, percent-encoded, separated by commas).
  */
-export function readLaneName(headers: Readonly<Record<string, string | readonly string[] | undefined>>): string {
-  const named = headers['upsetter-lane'];
-  if (typeof named === 'string' && named.length > 0) return named.slice(0, LONGEST_NAME);
-  const baggage = headers['baggage'];
-  if (typeof baggage !== 'string') return 'main';
+export function readLaneName(named: string | null, baggage: string | null): string {
+  if (named !== null && named !== '') return named.slice(0, LONGEST_NAME);
+  if (baggage === null) return 'main';
   for (const member of baggage.split(',')) {
     const [pair = ''] = member.split(';');
     const equals = pair.indexOf('=');

@@ -34,7 +34,7 @@ export function measureMatching(rounds: number): MatchingFigures[] {
 function runBatch(service: CompiledService, lines: readonly string[]): number {
   const requests = Array.from(
     { length: CALLS_IN_BATCH },
-    (_, i) => new RequestView('id', 'GET', lines[i % lines.length] ?? '/', {}, 0),
+    (_, i) => new RequestView('id', 'GET', lines[i % lines.length] ?? '/', [], 0),
   );
   const startedMs = performance.now();
   let found = 0;

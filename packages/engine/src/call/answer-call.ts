@@ -1,5 +1,5 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import { commitCall, findOperation, planUpsets, readLaneName, renderUpsetAnswer } from '@upsetter/core';
+import { commitCall, findOperation, planUpsets, renderUpsetAnswer } from '@upsetter/core';
 import { completeRecord, sendAnswer } from '../wire/send-answer.js';
 import {
   buildExpressionProblem,
@@ -12,7 +12,7 @@ import {
 import { Call } from './call.js';
 import type { CallLog } from './call-log.js';
 import type { LiveService } from './live-service.js';
-import { hasBody, readBody } from './read-body.js';
+import { readBody } from './read-body.js';
 
 /** What a listener gives each of its calls. */
 export interface MockContext {
@@ -31,7 +31,7 @@ export function answerCall(incoming: IncomingMessage, outgoing: ServerResponse, 
   const call = receiveCall(incoming, outgoing, mock);
   try {
     findDestination(call);
-    if (hasBody(incoming)) void answerAfterBody(call, mock);
+    if (call.head.hasBody) void answerAfterBody(call, mock);
     else decideAndSend(call, mock);
   } catch (error) {
     answerFault(call, mock, error);
@@ -59,7 +59,7 @@ async function answerAfterBody(call: Call, mock: MockContext): Promise<void> {
 }
 
 function receiveCall(incoming: IncomingMessage, outgoing: ServerResponse, mock: MockContext): Call {
-  const call = new Call(incoming, outgoing, mock.current(), readLaneName(incoming.headers), performance.now());
+  const call = new Call(incoming, outgoing, mock.current(), performance.now());
   mock.log.received(call.record);
   return call;
 }

@@ -5,15 +5,18 @@ import {
   type Lane,
   type RenderedAnswer,
   RequestView,
+  readLaneName,
   type UpsetPlan,
 } from '@upsetter/core';
-import { v7 as uuidv7 } from 'uuid';
+import { makeCallId } from './call-id.js';
 import type { LiveService } from './live-service.js';
+import { type RequestHead, readHead } from './read-head.js';
 
 /** One call on its way: the record that stays, and what is only needed until the answer is sent. Every field set at once. */
 export class Call {
   readonly record: CallRecord;
   readonly request: RequestView;
+  readonly head: RequestHead;
   readonly live: LiveService;
   readonly incoming: IncomingMessage;
   readonly outgoing: ServerResponse;
@@ -25,34 +28,24 @@ export class Call {
   plan: UpsetPlan | null = null;
   answer: RenderedAnswer | null = null;
 
-  constructor(
-    incoming: IncomingMessage,
-    outgoing: ServerResponse,
-    live: LiveService,
-    laneName: string,
-    startedMs: number,
-  ) {
+  constructor(incoming: IncomingMessage, outgoing: ServerResponse, live: LiveService, startedMs: number) {
+    const nowMs = Date.now();
+    const head = readHead(incoming);
     const request = new RequestView(
-      uuidv7(),
+      makeCallId(nowMs),
       incoming.method ?? 'GET',
       incoming.url ?? '/',
-      incoming.headers,
-      Date.now(),
-    );
-    request.lane = laneName;
-    this.request = request;
-    this.record = new CallRecord(
-      request,
       incoming.rawHeaders,
-      live.compiled.name,
-      live.version,
-      live.revision,
-      live.compiled,
+      nowMs,
     );
+    request.lane = readLaneName(head.lane, head.baggage);
+    this.request = request;
+    this.head = head;
+    this.record = new CallRecord(request, live.compiled.name, live.version, live.revision, live.compiled);
     this.live = live;
     this.incoming = incoming;
     this.outgoing = outgoing;
     this.startedMs = startedMs;
-    this.lane = live.lanes.get(laneName);
+    this.lane = live.lanes.get(request.lane);
   }
 }

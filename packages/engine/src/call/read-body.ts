@@ -6,15 +6,6 @@ export type ReadBody =
   | { readonly kind: 'too-large' }
   | { readonly kind: 'gone' };
 
-/** Whether the request has a body at all (RFC 9112, 6): only then there is anything to wait for. */
-export function hasBody(incoming: IncomingMessage): boolean {
-  const { headers } = incoming;
-  return (
-    headers['transfer-encoding'] !== undefined ||
-    (headers['content-length'] !== undefined && headers['content-length'] !== '0')
-  );
-}
-
 /** Collects the body up to a limit. Over it, reading goes on without keeping, so that the caller gets the answer instead of a reset. */
 export function readBody(incoming: IncomingMessage, maxBytes: number): Promise<ReadBody> {
   return new Promise((resolve) => {

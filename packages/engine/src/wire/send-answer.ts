@@ -42,8 +42,7 @@ function hasNoBody(status: number): boolean {
 function buildWireHeaders(call: Call, answer: RenderedAnswer): readonly string[] {
   const { status, body } = answer;
   const headers = hasNoBody(status) ? [...answer.headers] : [...answer.headers, 'content-length', String(sizeOf(body))];
-  if (call.live.compiled.cors && call.request.headers['origin'] !== undefined)
-    addCorsHeaders(headers, call.request.headers['origin'] as string);
+  if (call.head.origin !== null && call.live.compiled.cors) addCorsHeaders(headers, call.head.origin);
   return headers;
 }
 

@@ -34,7 +34,7 @@ export function viewCall(record: CallRecord): CallSummary {
 export function viewCallDetail(record: CallRecord): CallDetail {
   return {
     ...viewCall(record),
-    requestHeaders: [...maskHeaders(record.requestHeaders)],
+    requestHeaders: [...maskHeaders(record.request.rawHeaders)],
     requestBody: viewBody(record.request.body, record.dropped?.request ?? null),
     responseHeaders: [...maskHeaders(record.responseHeaders)],
     responseBody: viewBody(record.responseBody, record.dropped?.response ?? null),

@@ -1,4 +1,4 @@
-import { CallRecord, type CallState, MASK, maskHeaders, RequestView } from '@upsetter/core';
+import { CallRecord, type CallState, maskHeaders, RequestView } from '@upsetter/core';
 
 /** A row of the table `calls`, as it is read. */
 export interface CallRow {
@@ -56,7 +56,7 @@ export const CALL_COLUMNS = [
 export function toDetail(record: CallRecord): CallDetailColumn {
   return {
     at: record.request.receivedAtMs,
-    sent: maskHeaders(record.requestHeaders),
+    sent: maskHeaders(record.request.rawHeaders),
     got: maskHeaders(record.responseHeaders),
     upsets: record.upsets,
     asked: record.delayAskedMs,
@@ -71,10 +71,10 @@ export function toDetail(record: CallRecord): CallDetailColumn {
 /** A record from its row. Its request reads as it was received, but for masked headers. */
 export function toRecord(row: CallRow): CallRecord {
   const { detail } = row;
-  const request = new RequestView(row.id, row.method, row.url, toHeaderMap(detail.sent), detail.at);
+  const request = new RequestView(row.id, row.method, row.url, detail.sent, detail.at);
   request.lane = row.lane;
   request.body = row.request_body;
-  const record = new CallRecord(request, detail.sent, row.service, row.version, row.revision, null);
+  const record = new CallRecord(request, row.service, row.version, row.revision, null);
   record.operation = row.operation;
   record.caseName = row.case_name;
   record.answeredBy = row.answered_by as CallRecord['answeredBy'];
@@ -91,14 +91,4 @@ export function toRecord(row: CallRow): CallRecord {
   record.trouble = detail.trouble;
   record.dropped = detail.dropped;
   return record;
-}
-
-function toHeaderMap(flat: readonly string[]): Record<string, string> {
-  const headers: Record<string, string> = {};
-  for (let i = 0; i < flat.length; i += 2) {
-    const name = (flat[i] ?? '').toLowerCase();
-    const value = flat[i + 1] ?? MASK;
-    headers[name] = headers[name] === undefined ? value : `${headers[name]}, ${value}`;
-  }
-  return headers;
 }
