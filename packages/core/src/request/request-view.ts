@@ -78,6 +78,15 @@ export class RequestView {
     return Object.fromEntries([...names].map((name) => [name, this.header(name) ?? '']));
   }
 
+  /** Lets go of what was parsed, once the call is answered: a kept call is read seldom, and then parsed again. */
+  forget(): void {
+    this.paramNames = NO_NAMES;
+    this.paramValues = NO_NAMES;
+    this.#query = null;
+    this.#text = null;
+    this.#json = UNREAD;
+  }
+
   text(): string {
     this.#text ??= this.body === null ? '' : DECODER.decode(this.body);
     return this.#text;

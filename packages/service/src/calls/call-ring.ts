@@ -1,7 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { CallRecord, DroppedBody } from '@upsetter/core';
 
-const MOST_CALLS = 20_000;
 const MOST_BODY_BYTES = 64 * 1024 * 1024;
 /** A body beyond this is kept as size and digest only. */
 export const KEPT_BODY_BYTES = 256 * 1024;
@@ -13,19 +12,26 @@ export const KEPT_BODY_BYTES = 256 * 1024;
  *   slots:  [ n+2 | n+3 |  n  | n+1 ]      first = n, next = n+4: slot of a call is its number modulo the size
  */
 export class CallRing {
-  readonly #slots: (CallRecord | null)[] = new Array<CallRecord | null>(MOST_CALLS).fill(null);
+  readonly #slots: (CallRecord | null)[];
+  readonly #mostCalls: number;
   #first = 0;
   #next = 0;
   #bodyBytes = 0;
   #lastEvictedMs = 0;
 
+  constructor(mostCalls: number) {
+    this.#mostCalls = mostCalls;
+    this.#slots = new Array<CallRecord | null>(mostCalls).fill(null);
+  }
+
   add(record: CallRecord): void {
-    if (this.#next - this.#first === MOST_CALLS) this.#evictOldest();
-    this.#slots[this.#next++ % MOST_CALLS] = record;
+    if (this.#next - this.#first === this.#mostCalls) this.#evictOldest();
+    this.#slots[this.#next++ % this.#mostCalls] = record;
   }
 
   /** Bodies count once the call is complete; those over the limit are let go of here. */
   settle(record: CallRecord): void {
+    record.request.forget();
     const request = dropLarge(record.request.body);
     const response = dropLarge(record.responseBody);
     if (request !== null || response !== null) {
@@ -48,14 +54,14 @@ export class CallRing {
   oldestFirst(): CallRecord[] {
     const records: CallRecord[] = [];
     for (let at = this.#first; at < this.#next; at++) {
-      const record = this.#slots[at % MOST_CALLS];
+      const record = this.#slots[at % this.#mostCalls];
       if (record !== null && record !== undefined) records.push(record);
     }
     return records;
   }
 
   get oldestId(): string | null {
-    return this.#slots[this.#first % MOST_CALLS]?.request.id ?? null;
+    return this.#slots[this.#first % this.#mostCalls]?.request.id ?? null;
   }
 
   /** When the latest call that had to make room was received; 0 while none had to. */
@@ -64,7 +70,7 @@ export class CallRing {
   }
 
   #evictOldest(): void {
-    const slot = this.#first++ % MOST_CALLS;
+    const slot = this.#first++ % this.#mostCalls;
     const oldest = this.#slots[slot];
     this.#slots[slot] = null;
     if (oldest === null || oldest === undefined) return;

@@ -70,12 +70,10 @@ async function runCheck(check: CompiledCheck, sinceMs: number, context: CheckCon
   }
 }
 
-/** A call read back from the store does not know its path parameters: they are found again by its operation. */
+/** A kept call has let go of its path parameters: they are found again, by the table that answered it. */
 function toCheckedCall(record: CallRecord, context: CheckContext): CheckedCall {
-  if (record.compiled === null && record.operation !== null) {
-    const mock = context.mocks.list().find((item) => item.name === record.service);
-    if (mock !== undefined) findOperation(mock.live.compiled, record.request);
-  }
+  const compiled = record.compiled ?? context.mocks.list().find((mock) => mock.name === record.service)?.live.compiled;
+  if (record.operation !== null && compiled !== undefined) findOperation(compiled, record.request);
   return {
     id: record.request.id,
     service: record.service,
