@@ -41,7 +41,9 @@ function renderTried(result: TryResult): string {
     i % 2 === 0 ? [paint.faint(`${name.toLowerCase()}: ${result.headers[i + 1] ?? ''}`)] : [],
   );
   const why = result.why === null ? [] : ['', `${paint.strong('why')}  ${renderWhy(result.why)}`];
-  return [head, ...headers, '', prettify(result.body), ...why].join('\n');
+  // The problem document of a stray says the same as why does, in more lines.
+  const body = result.call?.stray === true ? [] : ['', prettify(result.body)];
+  return [head, ...headers, ...body, ...why].join('\n');
 }
 
 function prettify(body: string): string {

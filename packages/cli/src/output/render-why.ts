@@ -14,7 +14,7 @@ function renderOperation(operation: Ladder): string[] {
     '',
     `${paint.strong(operation.operation)}  ${operation.on}${operation.reached ? '' : paint.faint('  (not this one)')}`,
   ];
-  lines.push(...renderConditions(operation.address, '  '));
+  lines.push(...renderConditions(operation.address, '  ', true));
   for (const item of operation.cases) {
     const sign =
       item.outcome === 'answered'
@@ -23,16 +23,21 @@ function renderOperation(operation: Ladder): string[] {
           ? paint.bad('x  did not hold')
           : paint.faint('.  not reached');
     lines.push(`  ${sign}  ${item.outcome === 'answered' ? paint.strong(item.case) : item.case}`);
-    lines.push(...renderConditions(item.conditions, '       '));
+    lines.push(...renderConditions(item.conditions, '       ', item.outcome !== 'not reached'));
   }
   return lines;
 }
 
-function renderConditions(conditions: readonly Condition[], indent: string): string[] {
+/** Conditions of a case that was not reached say what they would have done, faintly. */
+function renderConditions(conditions: readonly Condition[], indent: string, wasReached: boolean): string[] {
   const width = Math.max(0, ...conditions.map((condition) => condition.place.length));
   const wantedWidth = Math.max(0, ...conditions.map((condition) => condition.wanted.length));
   return conditions.map(({ place, wanted, found, held, note }) => {
-    const sign = held ? paint.good('held  ') : paint.bad('failed');
+    const sign = !wasReached
+      ? paint.faint(held ? 'would hold' : 'would fail')
+      : held
+        ? paint.good('held  ')
+        : paint.bad('failed');
     return `${indent}${sign}  ${place.padEnd(width)}  wanted ${wanted.padEnd(wantedWidth)}  found ${found}${note === undefined ? '' : paint.warn(`  (${note})`)}`;
   });
 }

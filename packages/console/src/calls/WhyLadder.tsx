@@ -9,6 +9,7 @@ type Operation = Explanation['ladder'][number];
 type Condition = Operation['address'][number];
 
 const Box = styled.section`
+  container-type: inline-size;
   display: flex;
   flex-direction: column;
   gap: ${space.s};
@@ -34,7 +35,11 @@ const Conditions = styled.table`
   border-collapse: collapse;
   margin-top: ${space.xs};
   font-size: 13px;
-  td { padding: 1px ${space.m} 1px 0; vertical-align: top; overflow-wrap: anywhere; }
+  td { padding: 1px ${space.m} 1px 0; vertical-align: top; overflow-wrap: break-word; }
+  @container (max-width: 480px) {
+    tr { display: flex; flex-wrap: wrap; }
+    td { min-width: 0; }
+  }
   .held { color: ${color.lichen}; white-space: nowrap; }
   .failed { color: ${color.vermilion}; white-space: nowrap; }
   .unreached { color: ${color.faint}; white-space: nowrap; }
