@@ -2,7 +2,9 @@
 import { writeFileSync } from 'node:fs';
 import { ERROR_TABLE } from '../packages/core/dist/light.js';
 
-const rows = Object.entries(ERROR_TABLE).map(([code, { status, title, next }]) => `| \`${code}\` | ${status} | ${title} | ${next} |`);
+const rows = Object.entries(ERROR_TABLE).map(
+  ([code, { status, title, next }]) => `| \`${code}\` | ${status} | ${title} | ${next} |`,
+);
 writeFileSync(
   new URL('../docs/errors.md', import.meta.url),
   `# Errors

@@ -147,7 +147,7 @@ describe('drafting from traffic', () => {
     };
     text.log.entries.push({ request: {} });
     expect(draftHar(JSON.stringify(text), HAR_OPTIONS).unusable).toEqual([
-      { at: 'log.entries[1]', reason: 'the URL "not a url" is none' },
+      { at: 'log.entries[1]', reason: 'the URL "not a url" is no http or https URL' },
       { at: 'log.entries[2]', reason: 'it has no response (the request was cut off or blocked)' },
       { at: 'log.entries[3]', reason: expect.stringContaining('request.method') },
     ]);

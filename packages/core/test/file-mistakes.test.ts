@@ -141,6 +141,13 @@ describe('what YAML would misread is refused with how it is written', () => {
     expect(mistakes(one('{ text: ${call.id} }'))[0]).toContain('A text with ${ is written in quotes');
   });
 
+  test('a list in the place of a key is refused', () => {
+    const text = serviceOf('GET /a', '- case: a\n  when: { [query q]: x }\n  answer: {}');
+    expect(mistakes(text)).toEqual([
+      '8:17 this is read as a map or a list in the place of a key; write the key in quotes',
+    ]);
+  });
+
   test('a tag by accident is refused', () => {
     expect(mistakes(one('{ text: !lit x }'))[0]).toContain('read as a YAML tag');
   });

@@ -143,9 +143,9 @@ function generateNumber(schema: JsonMap, place: string): number {
     typeof exclusiveHigh === 'number' ? exclusiveHigh - step : exclusiveHigh === true ? highest - step : highest;
   const from = Number.isFinite(low) ? low : Math.min(1, high);
   const to = Number.isFinite(high) ? high : from + 99;
-  const steps = Math.max(0, Math.floor((to - from) / step));
   const first = Math.ceil(from / step) * step;
-  return Math.min(to, first + (drawAt(hashText(place), 0) % (steps + 1)) * step);
+  const steps = Math.max(0, Math.floor((to - first) / step));
+  return first + (drawAt(hashText(place), 0) % (steps + 1)) * step;
 }
 
 function numberOr(value: unknown, other: number): number {

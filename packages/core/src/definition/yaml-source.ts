@@ -33,7 +33,12 @@ export class YamlSource {
   constructor(text: string) {
     this.text = text;
     this.#lines = new LineCounter();
-    this.document = parseDocument(text, { lineCounter: this.#lines, uniqueKeys: true, prettyErrors: false });
+    this.document = parseDocument(text, {
+      lineCounter: this.#lines,
+      uniqueKeys: true,
+      prettyErrors: false,
+      logLevel: 'error',
+    });
   }
 
   /** The plain value; only to be asked for when `syntaxProblems` found nothing. */
@@ -68,6 +73,15 @@ export class YamlSource {
       problems.push({ message, path: '', ...this.#at(warning.pos[0]) });
     }
     visit(this.document, {
+      Pair: (_key, pair) => {
+        const key = pair.key;
+        if (isMap(key) || isSeq(key))
+          problems.push({
+            message: 'this is read as a map or a list in the place of a key; write the key in quotes',
+            path: '',
+            ...this.#at(key.range?.[0] ?? 0),
+          });
+      },
       Node: (_key, node) => {
         const misread = this.#misread(node as Node);
         if (misread !== null) problems.push({ message: misread, path: '', ...this.#at(node.range?.[0] ?? 0) });

@@ -62,7 +62,8 @@ function readEntry(raw: unknown, index: number): Exchange | string {
   }
   const entry = parsed.data;
   const url = parseUrl(entry.request.url);
-  if (url === null) return `the URL ${JSON.stringify(entry.request.url)} is none`;
+  if (url === null) return `the URL ${JSON.stringify(entry.request.url)} is no http or https URL`;
+  if (!METHOD.test(entry.request.method)) return `the method ${JSON.stringify(entry.request.method)} is none`;
   if (entry.response.status < 100) return 'it has no response (the request was cut off or blocked)';
   return toExchange(entry, url, index);
 }
@@ -105,9 +106,12 @@ function decodeBody(text: string, isBase64: boolean, type: string): Exchange['bo
   return { kind: 'text', content: new TextDecoder().decode(Uint8Array.from(atob(text), (c) => c.charCodeAt(0))) };
 }
 
+const METHOD = /^[A-Za-z][A-Za-z-]*$/;
+
 function parseUrl(text: string): URL | null {
   try {
-    return new URL(text);
+    const url = new URL(text);
+    return /^https?:$/.test(url.protocol) ? url : null;
   } catch {
     return null;
   }

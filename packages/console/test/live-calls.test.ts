@@ -1,0 +1,81 @@
+import type { CallSummary } from '@upsetter/core/wire';
+import { describe, expect, test } from 'vitest';
+import { mergeCalls } from '../src/live/call-feed.js';
+import { buildUpset, describeUpset } from '../src/services/build-upset.js';
+import { answeredByText, outcomeOf } from '../src/ui/Outcome.js';
+import { prettyBody } from '../src/ui/pretty-body.js';
+
+const call = (id: string, more: Partial<CallSummary> = {}): CallSummary => ({
+  id,
+  at: '',
+  service: 's',
+  version: null,
+  revision: 1,
+  operation: 'read',
+  case: 'lit',
+  lane: 'main',
+  answeredBy: 'case',
+  stray: false,
+  state: 'done',
+  method: 'GET',
+  url: '/',
+  status: 200,
+  upsets: [],
+  ownMs: 0,
+  delayAskedMs: 0,
+  delayGivenMs: 0,
+  totalMs: 0,
+  trouble: null,
+  ...more,
+});
+
+describe('calls as they come', () => {
+  test('stand newest first, a later state in the place of an earlier one', () => {
+    const merged = mergeCalls([call('2', { state: 'in flight' }), call('1')], [call('3'), call('2')]);
+    expect(merged.map(({ id, state }) => `${id} ${state}`)).toEqual(['3 done', '2 done', '1 done']);
+  });
+
+  test('are bounded', () => {
+    const many = Array.from({ length: 400 }, (_, i) => call(String(i).padStart(4, '0')));
+    expect(mergeCalls([], many)).toHaveLength(300);
+    expect(mergeCalls([], many)[0]?.id).toBe('0399');
+  });
+});
+
+test.each<[Partial<CallSummary>, string, string]>([
+  [{}, 'answered', 'read / lit'],
+  [{ state: 'in flight', status: null, case: null, operation: null }, 'open', 'in flight'],
+  [{ state: 'broken' }, 'failed', 'read / lit'],
+  [{ stray: true, case: null, answeredBy: 'nobody' }, 'stray', 'stray at read'],
+  [{ stray: true, case: null, operation: null, answeredBy: 'nobody' }, 'stray', 'stray'],
+  [{ answeredBy: 'upset', case: null, upsets: ['fog'] }, 'upset', 'upset: fog'],
+  [{ answeredBy: 'nobody', case: null, operation: null }, 'own', 'the mock itself'],
+  [{ case: null, trouble: '${x} failed' }, 'failed', 'read'],
+])('a call with %j is %s: %s', (more, kind, text) => {
+  expect([outcomeOf(call('1', more)).kind, answeredByText(call('1', more))]).toEqual([kind, text]);
+});
+
+describe('an upset from the panel', () => {
+  test.each([
+    [
+      { delay: '800ms', status: '', share: '50%' },
+      { upset: 'delay 800ms, 50%', delay: '800ms', share: '50%' },
+    ],
+    [
+      { delay: '', status: '503', share: '' },
+      { upset: 'answer 503', answer: { status: 503, problem: { title: 'Upset: answer 503' } } },
+    ],
+  ])('%j', (fields, upset) => expect(buildUpset(fields)).toEqual(upset));
+
+  test('is described in a few words', () => {
+    expect(describeUpset({ upset: 'x', delay: '1s', share: '30%', of: ['a', 'b'] })).toBe(
+      'delay 1s, 30% of the calls, of a, b',
+    );
+  });
+});
+
+test.each([
+  ['', '(no body)'],
+  ['{"a":1}', '{\n  "a": 1\n}'],
+  ['plain', 'plain'],
+])('the body %j is shown as %j', (body, shown) => expect(prettyBody(body)).toBe(shown));
