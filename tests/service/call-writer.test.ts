@@ -83,6 +83,24 @@ describe('the call writer', () => {
     expect(troubles.at(-1)).toContain('the store is back');
   });
 
+  test('gives up the one call that the store refuses, and writes the others', async () => {
+    const troubles: string[] = [];
+    const writer = createCallWriter(repository(), { mostWaiting: 100, onTrouble: (message) => troubles.push(message) });
+    const refused = new CallRecord(
+      new RequestView('no uuid', 'GET', '/refused', [], Date.now()),
+      'written',
+      null,
+      1,
+      null,
+    );
+    refused.state = 'done';
+    for (const record of [makeRecord('/before'), refused, makeRecord('/after')]) writer.add(record);
+    expect(await writer.drain(5_000)).toBe(0);
+    expect(writer.state()).toMatchObject({ givenUp: 1, storeAway: false });
+    expect((await list()).map((record) => record.request.path)).toEqual(expect.arrayContaining(['/before', '/after']));
+    expect(troubles.join()).toContain('the call no uuid cannot be written');
+  });
+
   test('draining writes what is complete and leaves what is in flight', async () => {
     const writer = createCallWriter(repository(), { mostWaiting: 100, onTrouble: () => {} });
     const open = makeRecord('/open', false);

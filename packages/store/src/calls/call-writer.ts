@@ -1,4 +1,4 @@
-import type { CallRecord } from '@upsetter/core';
+import { AppError, type CallRecord } from '@upsetter/core';
 import type { CallRepository } from '../store.js';
 
 export interface CallWriterOptions {
@@ -39,6 +39,8 @@ class BatchWriter implements CallWriter {
   readonly #options: CallWriterOptions;
   /** Received and not written to the end yet, oldest first. */
   #waiting: CallRecord[] = [];
+  /** Taken out of `#waiting` by the write that is under way; back there when it fails. */
+  #underway: readonly CallRecord[] = [];
   readonly #writtenInFlight = new Set<CallRecord>();
   #givenUp = 0;
   #retryMs = 0;
@@ -56,20 +58,20 @@ class BatchWriter implements CallWriter {
     if (this.#timer === null) this.#schedule(FLUSH_EVERY_MS);
   };
 
-  state = (): CallWriterState => ({
-    waiting: this.#waiting.filter(isComplete).length,
-    givenUp: this.#givenUp,
-    storeAway: this.#retryMs > 0,
-  });
+  state = (): CallWriterState => ({ waiting: this.#unwritten(), givenUp: this.#givenUp, storeAway: this.#retryMs > 0 });
 
   drain = async (limitMs: number): Promise<number> => {
     const endMs = Date.now() + limitMs;
-    while (this.#waiting.some(isComplete) && Date.now() < endMs) {
+    while (this.#unwritten() > 0 && Date.now() < endMs) {
       await this.#flush();
       if (this.#retryMs > 0) await new Promise((resolve) => setTimeout(resolve, FIRST_RETRY_MS));
     }
-    return this.#waiting.filter(isComplete).length;
+    return this.#unwritten();
   };
+
+  #unwritten(): number {
+    return this.#waiting.filter(isComplete).length + this.#underway.filter(isComplete).length;
+  }
 
   #giveUpOldest(): void {
     const count = Math.ceil(this.#options.mostWaiting / 10);
@@ -98,16 +100,20 @@ class BatchWriter implements CallWriter {
   async #write(): Promise<void> {
     const taken = this.#waiting;
     this.#waiting = [];
+    this.#underway = taken;
     const done: CallRecord[] = [];
     const open: CallRecord[] = [];
     for (const record of taken) (isComplete(record) && done.length < MOST_IN_BATCH ? done : open).push(record);
     try {
       await this.#writeLongInFlight(open);
       await this.#writeDone(done);
+      this.#underway = [];
       this.#waiting = [...open, ...this.#waiting];
       if (this.#retryMs > 0) this.#options.onTrouble(`the store is back; ${done.length} calls were written`);
       this.#retryMs = 0;
     } catch (error) {
+      if (!isAway(error)) return this.#writeOneByOne(done, open);
+      this.#underway = [];
       this.#waiting = [...taken, ...this.#waiting];
       if (this.#retryMs === 0) this.#options.onTrouble(`the store is away, calls wait: ${(error as Error).message}`);
       this.#retryMs = Math.min(LONGEST_RETRY_MS, Math.max(FIRST_RETRY_MS, this.#retryMs * 2));
@@ -124,6 +130,27 @@ class BatchWriter implements CallWriter {
     for (const record of known) this.#writtenInFlight.delete(record);
   }
 
+  /** A batch that the store refuses though it is there: one call must not hold up all others, so the one at fault is given up. */
+  async #writeOneByOne(done: readonly CallRecord[], open: readonly CallRecord[]): Promise<void> {
+    const left: CallRecord[] = [];
+    for (const record of done) {
+      try {
+        await this.#repository.writeAgain(record);
+        this.#writtenInFlight.delete(record);
+      } catch (error) {
+        if (isAway(error)) left.push(record);
+        else {
+          this.#givenUp++;
+          this.#options.onTrouble(
+            `the call ${record.request.id} cannot be written and is given up: ${(error as Error).message}`,
+          );
+        }
+      }
+    }
+    this.#underway = [];
+    this.#waiting = [...left, ...open, ...this.#waiting];
+  }
+
   async #writeLongInFlight(open: readonly CallRecord[]): Promise<void> {
     const beforeMs = Date.now() - IN_FLIGHT_AFTER_MS;
     for (const record of open) {
@@ -133,6 +160,10 @@ class BatchWriter implements CallWriter {
       this.#writtenInFlight.add(record);
     }
   }
+}
+
+function isAway(error: unknown): boolean {
+  return error instanceof AppError && error.code === 'store-unavailable';
 }
 
 function isComplete(record: CallRecord): boolean {
