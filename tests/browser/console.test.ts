@@ -65,6 +65,20 @@ describe('Services', () => {
     expect(await page.locator('main').textContent()).toContain(address);
   });
 
+  test('a new service is made by its name, answers at once, and is not made twice', async () => {
+    const page = await open('/services');
+    await page.getByLabel('new service').fill('buoy-desk');
+    await page.getByRole('button', { name: 'Make it' }).click();
+    await page.waitForURL('**/services/buoy-desk?view=file');
+    const made = await upsetter.client.readService('buoy-desk');
+    expect(await (await fetch(`${made.address}/first/7`)).json()).toEqual({ id: '7' });
+    await page.getByRole('link', { name: 'Services' }).click();
+    await page.getByLabel('new service').fill('Buoy Desk');
+    await page.getByRole('button', { name: 'Make it' }).click();
+    await page.getByText('a name of a-z, 0-9 and - is expected').waitFor();
+    await upsetter.client.removeService('buoy-desk');
+  });
+
   test('an empty catalogue says what to do first', async () => {
     const empty = await startTestUpsetter();
     opened = await browser.open(`${empty.running.address}/services`);

@@ -41,6 +41,7 @@ describe('help', () => {
     'show',
     'remove',
     'history',
+    'draft',
     'draft har',
     'draft openapi',
     'upset',

@@ -1,3 +1,5 @@
+import { once } from 'node:events';
+import { createServer } from 'node:net';
 import knexFactory from 'knex';
 import { afterAll, afterEach, beforeAll, describe, expect, test } from 'vitest';
 import { createCuttableProxy } from '../support/cuttable-proxy.js';
@@ -83,6 +85,30 @@ describe('with PostgreSQL', () => {
       before = page.next ?? undefined;
     } while (before !== undefined);
     expect(urls).toEqual(Array.from({ length: 12 }, (_, i) => `/lamp/L${11 - i}`));
+  });
+
+  test('a mock whose port is taken at start is listed with its trouble, the others go on, and a save opens it again', async () => {
+    const first = await start();
+    const address = await first.serve('blocked', OPERATIONS);
+    const { port } = new URL(address);
+    await first.serve('blocked', OPERATIONS, `listen: { port: ${port} }`);
+    await first.serve('free', OPERATIONS);
+    await first.stop();
+    running.delete(first);
+    const taken = createServer().listen(Number(port), '127.0.0.1');
+    await once(taken, 'listening');
+
+    const second = await start();
+    const services = await second.client.listServices();
+    expect(services.find(({ name }) => name === 'blocked')).toMatchObject({
+      address: null,
+      trouble: `port ${port} on 127.0.0.1 is taken by another program`,
+    });
+    expect((await fetch(`${services.find(({ name }) => name === 'free')?.address}/lamp/L1`)).status).toBe(200);
+    taken.close();
+    await once(taken, 'close');
+    const { file } = await second.client.readService('blocked');
+    expect(await second.client.saveService('blocked', file)).toMatchObject({ address, trouble: null, changed: false });
   });
 
   test('a second process on the same database is refused, saying so', async () => {

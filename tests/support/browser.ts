@@ -26,7 +26,7 @@ export async function startBrowser(): Promise<TestBrowser> {
       page.on('pageerror', (error) => troubles.push(error.message));
       page.on('console', (message) => {
         // A refused save is an answer the page shows, not trouble of the page.
-        if (message.type() === 'error' && !message.text().includes('status of 422')) troubles.push(message.text());
+        if (message.type() === 'error' && !/status of (400|422)/.test(message.text())) troubles.push(message.text());
       });
       await page.goto(url);
       return { page, troubles };

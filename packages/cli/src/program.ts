@@ -14,6 +14,7 @@ export function createProgram(outcome: Outcome, passed: readonly string[]): Comm
     .description('Mock HTTP services from recorded traffic or contracts: shape, upset, verify.')
     .showHelpAfterError('(upsetter --help, or upsetter COMMAND --help)')
     .helpCommand(false)
+    .addHelpText('after', '\nExample:\n  upsetter run berth-desk.yaml')
     .exitOverride();
   const add = createAdder(program, outcome);
   addRunningCommands(add, passed);
@@ -28,7 +29,7 @@ export type SetAction = <Args extends unknown[]>(command: Command, action: (...a
 export interface CommandAdder {
   readonly command: (usage: string, description: string, example: string, parent?: Command) => Command;
   readonly action: SetAction;
-  readonly group: (name: string, description: string) => Command;
+  readonly group: (name: string, description: string, example: string) => Command;
 }
 
 function createAdder(program: Command, outcome: Outcome): CommandAdder {
@@ -40,7 +41,8 @@ function createAdder(program: Command, outcome: Outcome): CommandAdder {
         outcome.exitCode = await (action as (...values: unknown[]) => Promise<number>)(...args);
       });
     },
-    group: (name, description) => program.command(name).description(description),
+    group: (name, description, example) =>
+      program.command(name).description(description).addHelpText('after', `\nExample:\n  ${example}`),
   };
 }
 

@@ -54,6 +54,7 @@ export async function startUpsetter(options: UpsetterOptions): Promise<RunningUp
     host: options.host,
     firstPort: options.firstMockPort,
     forcedPort: options.forcedMockPort,
+    onTrouble,
     context: { log, maxBodyBytes: options.maxBodyBytes, onFault: (error) => logger.error(error) },
   });
   const context = {

@@ -55,7 +55,11 @@ export function addServiceCommands(add: CommandAdder): void {
 }
 
 function addDraft(add: CommandAdder): void {
-  const draft = add.group('draft', 'Draft a service from recorded traffic or from a contract.');
+  const draft = add.group(
+    'draft',
+    'Draft a service from recorded traffic or from a contract.',
+    'upsetter draft har tide-office.har --adopt',
+  );
   const har = withDraft(
     add.command(
       'har <file>',

@@ -7,6 +7,7 @@ import { servicesQuery } from '../api/queries.js';
 import { color, space } from '../theme/tokens.js';
 import { CopyButton } from '../ui/CopyButton.js';
 import { Empty, Faint, Trouble } from '../ui/Panel.js';
+import { NewService } from './NewService.js';
 
 const Table = styled.table`
   width: 100%;
@@ -36,6 +37,7 @@ export function ServicesPage() {
         </Empty>
       )}
       {services !== undefined && services.length > 0 && <Catalogue services={services} />}
+      <NewService />
     </>
   );
 }

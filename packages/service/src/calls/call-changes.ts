@@ -1,6 +1,6 @@
 import type { CallRecord } from '@upsetter/core';
 
-const KEPT_CHANGES = 5_000;
+const KEPT_CHANGES = 2_000;
 
 /** Calls that changed after a position; `missed`: how many changes were forgotten in between. */
 export interface ChangesAfter {

@@ -11,7 +11,7 @@ const FLUSH_MS = 5_000;
 
 /** Calls kept in memory: all there is without a store; with one, what is looked at most. Fewer objects that live on cost less time. */
 const KEPT_ALONE = 20_000;
-const KEPT_BESIDE_STORE = 4_000;
+const KEPT_BESIDE_STORE = 2_000;
 
 /** The call log of the service: the latest calls in memory, all of them in the store. */
 export class ServiceCallLog implements CallLog {

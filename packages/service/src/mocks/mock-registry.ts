@@ -18,6 +18,7 @@ export interface MockRegistryOptions {
   /** Port of every service, in order from here, whatever their files say; null: as the files say. */
   readonly forcedPort: number | null;
   readonly context: Omit<MockContext, 'current'>;
+  readonly onTrouble: (message: string) => void;
 }
 
 export interface SaveOptions {
@@ -45,11 +46,18 @@ export class MockRegistry {
   async loadAll(): Promise<void> {
     for (const saved of await this.#options.store.services.list()) {
       const loaded = loadService(saved.file);
-      if (loaded.kind === 'refused') continue;
+      if (loaded.kind === 'refused') {
+        const [first] = loaded.problems;
+        this.#options.onTrouble(
+          `${saved.service} (revision ${saved.revision}) is kept but not served: line ${first?.line}: ${first?.message}`,
+        );
+        continue;
+      }
       const mock = new Mock(saved, loaded.service);
       this.#mocks.set(saved.service, mock);
       await this.#open(mock).catch((error: Error) => {
         mock.trouble = error.message;
+        this.#options.onTrouble(`${saved.service} does not listen: ${error.message}`);
       });
     }
   }
