@@ -7,6 +7,7 @@ import { interrupt, launch, type Started, startCommand, upsetter } from '../supp
 import { createDatabase, type TestDatabase } from '../support/database.js';
 
 const FILES = fileURLToPath(new URL('../../packages/demo/files/', import.meta.url));
+const EMPTY_HAR = join(tmpdir(), `upsetter-empty-${process.pid}.har`);
 let database: TestDatabase;
 let service: Started;
 let directory: string;
@@ -14,6 +15,7 @@ let env: Record<string, string>;
 
 beforeAll(async () => {
   directory = await mkdtemp(join(tmpdir(), 'upsetter-commands-'));
+  await writeFile(EMPTY_HAR, '{"log":{"entries":[{}]}}');
   database = await createDatabase();
   service = await startCommand(['up', '--port', '0', '--mock-ports', '0', '--database', database.url]);
   env = { UPSETTER_URL: service.control };
@@ -156,18 +158,12 @@ describe('a session with the running service', () => {
       out: expect.stringContaining('created'),
     });
     expect((await run('try', 'adopted', 'GET', '/tides/gullrock?day=2026-03-03')).out).toContain('"height": 1.72');
-    expect(
-      await run(
-        'draft',
-        'har',
-        join(FILES, 'tide-office.har'),
-        '--as',
-        'adopted',
-        '--adopt',
-        '--origin',
-        'http://127.0.0.1:4690',
-      ),
-    ).toMatchObject({ code: 2 });
+    const again = ['draft', 'har', join(FILES, 'tide-office.har'), '--as', 'adopted', '--adopt'];
+    expect(await run(...again)).toMatchObject({
+      code: 2,
+      err: expect.stringContaining('there is a service adopted already'),
+    });
+    expect(await run(...again, '--replace')).toMatchObject({ code: 0, out: expect.stringContaining('the same') });
   });
 });
 
@@ -190,6 +186,7 @@ describe('errors say what, where and what to do, with an exit code', () => {
     ['a header that is none', ['try', 'berth-desk', 'GET', '/', '-H', 'x'], 2, "--header is written 'name: value'"],
     ['a call that is not there', ['why', '01234567'], 2, 'no call of late begins or ends with 01234567'],
     ['a HAR that is none', ['draft', 'har', join(FILES, 'checks.yaml')], 2, 'not JSON'],
+    ['a HAR with nothing to draft', ['draft', 'har', EMPTY_HAR], 2, 'log.entries[0]  request: '],
     ['up without a database', ['up', '--port', '0'], 2, 'no database is named'],
     [
       'a database that cannot be reached',

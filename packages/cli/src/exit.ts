@@ -11,7 +11,15 @@ export function exitCodeOf(code: string): number {
   return UNREACHABLE.has(code) ? EXIT.unreachable : EXIT.wrongUse;
 }
 
-export type ShownProblem = Pick<Problem, 'code' | 'detail' | 'next' | 'problems'>;
+/** What a problem shows: `unusable` lists the parts of a source that could not be used. */
+export type ShownProblem = Pick<Problem, 'code' | 'detail' | 'next' | 'problems'> & {
+  readonly unusable?: readonly UnusablePart[];
+};
+
+export interface UnusablePart {
+  readonly at: string;
+  readonly reason: string;
+}
 
 /** An error that knows its problem: one the service answered (`UpsetterProblem`) or one of ours (`AppError`). Null for a mistake of ours. */
 export function problemOf(error: unknown): ShownProblem | null {
@@ -20,5 +28,6 @@ export function problemOf(error: unknown): ShownProblem | null {
   if (!(error instanceof AppError)) return null;
   const { code, message, details } = error;
   const problems = details.problems === undefined ? {} : { problems: [...details.problems] };
-  return { code, detail: message, next: ERROR_TABLE[code].next, ...problems };
+  const unusable = Array.isArray(details['unusable']) ? { unusable: details['unusable'] as UnusablePart[] } : {};
+  return { code, detail: message, next: ERROR_TABLE[code].next, ...problems, ...unusable };
 }

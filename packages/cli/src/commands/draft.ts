@@ -39,8 +39,16 @@ export async function draftFile(format: 'har' | 'openapi', path: string, options
 
 async function adopt(draft: Draft, path: string, options: DraftOptions) {
   const client = connect(options);
-  const file = { note: `adopted draft of ${basename(path)}`, ...(options.replace === true ? {} : { basedOn: 0 }) };
-  return aboutFile('draft', draft.text, () => client.saveService(draft.service, draft.text, file));
+  const isKnown = (await client.listServices()).some((service) => service.name === draft.service);
+  if (isKnown && options.replace !== true) {
+    throw new AppError(
+      'changed-since',
+      `there is a service ${draft.service} already: --replace goes over it, --as NAME gives the draft another name`,
+    );
+  }
+  return aboutFile('draft', draft.text, () =>
+    client.saveService(draft.service, draft.text, { note: `adopted draft of ${basename(path)}` }),
+  );
 }
 
 async function writeDraft(path: string, text: string): Promise<void> {

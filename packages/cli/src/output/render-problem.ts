@@ -1,9 +1,9 @@
-import type { Problem } from '@upsetter/core/wire';
+import type { ShownProblem } from '../exit.js';
 import { paint } from './terminal.js';
 
 /** A problem for people: what is wrong, each mistake with its line of the file, and what to do next. */
 export function renderProblem(
-  problem: Pick<Problem, 'detail' | 'next' | 'problems'>,
+  problem: Omit<ShownProblem, 'code'>,
   file: { name: string; text: string } | null,
 ): string {
   const lines = [`${paint.bad('error')}: ${file === null ? '' : `${file.name}: `}${problem.detail}`];
@@ -17,6 +17,7 @@ export function renderProblem(
     const source = file?.text.split('\n')[mistake.line - 1];
     if (source !== undefined) lines.push(...renderSource(source, mistake.line, mistake.column));
   }
+  for (const { at, reason } of problem.unusable ?? []) lines.push(`  ${paint.strong(at)}  ${reason}`);
   if (problem.next !== '') lines.push('', problem.next);
   return lines.join('\n');
 }

@@ -26,13 +26,14 @@ interface DraftedOperation {
 export function draftHar(text: string, options: DraftHarOptions): Draft {
   const har = readHar(text);
   if (har.kind === 'refused') throw new AppError('file-unreadable', har.message);
+  const unusable = har.unusable.map(({ index, reason }) => ({ at: `log.entries[${index}]`, reason }));
   const chosen = chooseExchanges(har.exchanges, options.origin);
   if (chosen.exchanges.length === 0) {
     throw new AppError(
       'file-unreadable',
       `nothing in the file can be drafted${options.origin === null ? '' : ` from ${options.origin}`}`,
       {
-        unusable: har.unusable,
+        unusable,
       },
     );
   }
@@ -60,7 +61,7 @@ export function draftHar(text: string, options: DraftHarOptions): Draft {
     operations: operations.length,
     cases: operations.reduce((sum, operation) => sum + operation.cases.length, 0),
     decisions,
-    unusable: har.unusable.map(({ index, reason }) => ({ at: `log.entries[${index}]`, reason })),
+    unusable,
   };
 }
 

@@ -20,7 +20,7 @@ export const ERROR_TABLE = {
   'changed-since': {
     status: 412,
     title: 'The service was changed since you read it',
-    next: 'Read it again, or save with --replace.',
+    next: 'Look at what is there first: upsetter show SERVICE --file.',
   },
   'port-in-use': { status: 409, title: 'The port is taken', next: 'Choose another under `listen`, or port 0.' },
   'host-refused': { status: 403, title: 'Only loopback callers are served', next: 'Call 127.0.0.1 or localhost.' },
