@@ -39,6 +39,12 @@ function importsOf(path: string): { from: string; isType: boolean }[] {
   ];
 }
 
+/** The source behind `./x.js`. */
+function sourceOf(importer: string, from: string): string {
+  const path = join(importer, '..', from);
+  return existsSync(path.replace(/\.js$/, '.tsx')) ? path.replace(/\.js$/, '.tsx') : path.replace(/\.js$/, '.ts');
+}
+
 const sources = (name: string): string[] => sourcesOf(join(PACKAGES, name, 'src'));
 
 describe.each(Object.entries(MAY_USE))('%s', (name, allowed) => {
@@ -49,6 +55,26 @@ describe.each(Object.entries(MAY_USE))('%s', (name, allowed) => {
         .map(({ from }) => `${relative(PACKAGES, path)} -> ${from}`),
     );
     expect(wrong).toEqual([]);
+  });
+
+  test('has no circle of imports', () => {
+    const files = sources(name);
+    const edges = new Map(
+      files.map((path) => [
+        path,
+        importsOf(path).flatMap(({ from }) => (from.startsWith('.') ? [sourceOf(path, from)] : [])),
+      ]),
+    );
+    const done = new Set<string>();
+    const visit = (path: string, trail: readonly string[]): string[] => {
+      if (trail.includes(path))
+        return [[...trail.slice(trail.indexOf(path)), path].map((item) => relative(PACKAGES, item)).join(' -> ')];
+      if (done.has(path)) return [];
+      const circles = (edges.get(path) ?? []).flatMap((next) => visit(next, [...trail, path]));
+      done.add(path);
+      return circles;
+    };
+    expect(files.flatMap((path) => visit(path, []))).toEqual([]);
   });
 
   test(`has no file of more than ${LONGEST_FILE} lines and no folder that says nothing`, () => {

@@ -2,7 +2,7 @@ import type { CallsOptions } from '../commands/calls.js';
 import type { CheckOptions } from '../commands/check.js';
 import type { CommonOptions } from '../commands/connect.js';
 import type { TryOptions } from '../commands/try.js';
-import { type CommandAdder, withCommon } from '../program.js';
+import { type CommandAdder, withCommon } from './command-adder.js';
 
 /** Commands about calls: try one, watch them, ask why, check. */
 export function addCallCommands(add: CommandAdder): void {

@@ -1,6 +1,6 @@
 import type { RunOptions } from '../commands/run.js';
 import type { UpOptions } from '../commands/up.js';
-import type { CommandAdder } from '../program.js';
+import type { CommandAdder } from './command-adder.js';
 
 /** `up` and `run`: the commands that start the service. */
 export function addRunningCommands(add: CommandAdder, passed: readonly string[]): void {

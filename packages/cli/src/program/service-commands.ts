@@ -3,7 +3,7 @@ import type { ApplyOptions } from '../commands/apply.js';
 import type { CommonOptions } from '../commands/connect.js';
 import type { DraftOptions } from '../commands/draft.js';
 import type { UpsetOptions } from '../commands/upset.js';
-import { type CommandAdder, withCommon } from '../program.js';
+import { type CommandAdder, withCommon } from './command-adder.js';
 
 /** Commands that make, show and change services. */
 export function addServiceCommands(add: CommandAdder): void {

@@ -1,6 +1,7 @@
 import { type PathKey, renderPath } from '../definition/yaml-source.js';
 import { AppError } from '../errors/app-error.js';
-import { type CompileContext, compileExpression } from '../expression/compile-expression.js';
+import type { CompileContext } from '../expression/compile-context.js';
+import { compileExpression } from '../expression/compile-expression.js';
 import type { Evaluate, Frame } from '../expression/frame.js';
 import { parseTemplate } from '../expression/template.js';
 import { toText } from '../expression/value.js';

@@ -1,28 +1,13 @@
 import { Environment } from '@marcbachmann/cel-js';
 import { findNearest } from '../definition/nearest.js';
 import { CALL_MEMBERS, CALL_MEMBERS_NOT_YET } from './call-members.js';
+import type { CompileContext } from './compile-context.js';
 import { compileMacro, MACROS } from './compile-macro.js';
 import { type Evaluate, fail } from './frame.js';
 import { type ExpressionFunction, FUNCTIONS, FUNCTIONS_NOT_YET } from './functions.js';
 import { OPERATORS } from './operators.js';
 import type { SyntaxNode } from './syntax-node.js';
 import { needNumber, readMember, typeName } from './value.js';
-
-/** What is wrong with an expression, and how many characters into it. */
-export type ReportProblem = (message: string, offset: number) => void;
-
-/** What compiling one expression needs to know and to count. */
-export interface CompileContext {
-  readonly report: ReportProblem;
-  /** Names of the path parameters there are; null when any may come. */
-  readonly pathNames: readonly string[] | null;
-  /** Gives each draw in a case its own position, in file order. */
-  readonly takePosition: () => number;
-  /** Loop variables around this place, innermost last: index = slot in `frame.locals`. */
-  readonly locals: readonly string[];
-}
-
-export type CompileNode = (node: SyntaxNode, context: CompileContext) => Evaluate;
 
 const NAMES_NOT_YET = ['let', 'state', 'vars', 'data', 'row', 'answer'];
 const NAMES = ['call', 'now', 'service'];

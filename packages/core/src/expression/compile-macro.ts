@@ -1,4 +1,4 @@
-import type { CompileContext, CompileNode } from './compile-expression.js';
+import type { CompileContext, CompileNode } from './compile-context.js';
 import { type Evaluate, type Frame, fail } from './frame.js';
 import type { SyntaxNode } from './syntax-node.js';
 import { isMapValue, typeName } from './value.js';
