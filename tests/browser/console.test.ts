@@ -133,8 +133,23 @@ describe('one service', () => {
     const { file, revision } = await upsetter.client.readService('lighthouse');
     await upsetter.client.saveService('lighthouse', `${file}# theirs\n`);
     await page.getByText('somebody has saved a later revision').waitFor();
-    await page.getByRole('button', { name: `Read revision ${revision + 1}` }).click();
+    await page.getByRole('button', { name: 'Read theirs' }).click();
     await page.getByText('# theirs').waitFor();
+    expect((await upsetter.client.readService('lighthouse')).revision).toBe(revision + 1);
+  });
+
+  test('an answer that is being typed is not replaced when somebody saves something else, and can be saved then', async () => {
+    const page = await open('/services/lighthouse?operation=readLamp&case=lit');
+    await typeInto(page, 'Answer of readLamp, lit', 'json: { id: typed }');
+    await page.getByText('not saved yet').waitFor();
+    const { file } = await upsetter.client.readService('lighthouse');
+    const { revision } = await upsetter.client.saveService('lighthouse', `${file}# more of theirs\n`);
+    await page.getByText(`revision ${revision},`).waitFor();
+    expect(await page.getByLabel('Answer of readLamp, lit').textContent()).toContain('typed');
+    await page.getByRole('button', { name: 'Save answer' }).click();
+    await page.getByText(`saved as revision ${revision + 1}`).waitFor();
+    expect((await upsetter.client.readService('lighthouse')).file).toContain('# more of theirs');
+    expect(await (await fetch(`${address}/lamps/L1`)).json()).toEqual({ id: 'typed' });
   });
 
   test('an upset is added and switched off while the mock runs', async () => {

@@ -1,26 +1,19 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import type { CaseView, ServiceView } from '@upsetter/core/wire';
-import { useState } from 'react';
 import styled from 'styled-components';
 import { client } from '../api/client.js';
 import { describeError, mistakesOf } from '../api/describe-error.js';
 import { LazyEditor } from '../editor/LazyEditor.js';
+import { useEditedText } from '../editor/useEditedText.js';
 import { color, space } from '../theme/tokens.js';
-import { Button } from '../ui/Button.js';
-import { Faint } from '../ui/Panel.js';
 import { Mistakes } from './Mistakes.js';
+import { SaveLine } from './SaveLine.js';
 
 const Box = styled.div`
   padding: ${space.s} ${space.m} ${space.m};
   background: ${color.sunken};
   display: flex;
   flex-direction: column;
-  gap: ${space.s};
-`;
-
-const Actions = styled.div`
-  display: flex;
-  align-items: center;
   gap: ${space.s};
 `;
 
@@ -32,32 +25,32 @@ export interface AnswerEditorProps {
 
 /** The answer of one case, edited in place; saved, it answers the very next call. The rest of the file stays as it is. */
 export function AnswerEditor({ service, operation, item }: AnswerEditorProps) {
-  const [text, setText] = useState(item.answerText);
+  const edited = useEditedText({ text: item.answerText, revision: service.revision });
   const queries = useQueryClient();
   const save = useMutation({
-    mutationFn: () => client.saveAnswer(service.name, operation, item.case, text, service.revision),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ['services'] }),
+    mutationFn: () => client.saveAnswer(service.name, operation, item.case, edited.text, edited.basedOn.revision),
+    onSuccess: ({ revision }) => {
+      edited.markSaved(revision);
+      return queries.invalidateQueries({ queryKey: ['services'] });
+    },
   });
   const mistakes = mistakesOf(save.error);
   const isInAnswer = mistakes.every((mistake) => mistake.path === 'answer');
   return (
     <Box>
       <LazyEditor
-        text={item.answerText}
-        onChange={setText}
+        text={edited.basedOn.text}
+        onChange={edited.setText}
         mistakes={isInAnswer ? mistakes : []}
         label={`Answer of ${operation}, ${item.case}`}
       />
-      <Actions>
-        <Button data-kind="main" onPress={() => save.mutate()} isDisabled={save.isPending || text === item.answerText}>
-          Save answer
-        </Button>
-        <Faint role="status">
-          {save.isSuccess && text === item.answerText
-            ? `saved as revision ${service.revision}: the next call gets it`
-            : ''}
-        </Faint>
-      </Actions>
+      <SaveLine
+        what="answer"
+        edited={edited}
+        isPending={save.isPending}
+        isSaved={save.isSuccess}
+        onSave={() => save.mutate()}
+      />
       {save.error !== null && <Mistakes title={describeError(save.error)} mistakes={mistakes} showLines={isInAnswer} />}
     </Box>
   );
