@@ -111,6 +111,28 @@ describe('with PostgreSQL', () => {
     expect(await second.client.saveService('blocked', file)).toMatchObject({ address, trouble: null, changed: false });
   });
 
+  test('a removed service leaves its calls explained by the revision that answered them, also when it is made anew', async () => {
+    const first = await start();
+    const address = await first.serve('gone', OPERATIONS);
+    await fetch(`${address}/lamp/M1`);
+    await first.client.removeService('gone');
+    expect((await first.client.listServices()).map(({ name }) => name)).not.toContain('gone');
+    await first.serve('gone', OPERATIONS.replace('"L*"', '"Q*"'));
+    expect((await first.client.listRevisions('gone')).map(({ revision, note }) => [revision, note])).toEqual([
+      [3, null],
+      [2, 'removed'],
+      [1, null],
+    ]);
+    await first.stop();
+    running.delete(first);
+
+    const second = await start();
+    const [call] = (await second.client.listCalls({ service: 'gone' })).calls;
+    expect((await second.client.why(call?.id ?? '')).why.ladder[0]?.cases[0]?.conditions[0]).toMatchObject({
+      wanted: 'like L*',
+    });
+  });
+
   test('a second process on the same database is refused, saying so', async () => {
     await start();
     await expect(start()).rejects.toMatchObject({ code: 'store-in-use' });

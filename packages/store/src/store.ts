@@ -5,19 +5,19 @@ export interface StoredRevision {
   readonly service: string;
   /** From 1, by one for each save that changed something. */
   readonly revision: number;
+  /** Empty: with this revision the service was removed. Older ones stay, so that its calls can still be explained. */
   readonly file: string;
   readonly note: string | null;
   readonly savedAtMs: number;
 }
 
 export interface ServiceRepository {
-  /** The latest revision of each service, by name. */
+  /** The latest revision of each service that is not removed, by name. */
   readonly list: () => Promise<readonly StoredRevision[]>;
   /** All revisions of one service, newest first. */
   readonly history: (service: string) => Promise<readonly StoredRevision[]>;
   readonly find: (service: string, revision: number) => Promise<StoredRevision | null>;
   readonly save: (revision: StoredRevision) => Promise<void>;
-  readonly remove: (service: string) => Promise<void>;
 }
 
 /** Which calls are wanted, newest first. */

@@ -149,9 +149,23 @@ export class MockRegistry {
     return mock;
   }
 
-  async remove(name: string): Promise<void> {
+  /** Removes a service: it no longer listens; its calls and revisions are kept, so that they can be explained. */
+  remove(name: string): Promise<void> {
+    const result = this.#saving.then(() => this.#remove(name));
+    this.#saving = result.catch(() => {});
+    return result;
+  }
+
+  async #remove(name: string): Promise<void> {
     const mock = this.get(name);
-    await this.#options.store.services.remove(name);
+    const revision = mock.saved.revision + 1;
+    await this.#options.store.services.save({
+      service: name,
+      revision,
+      file: '',
+      note: 'removed',
+      savedAtMs: Date.now(),
+    });
     this.#mocks.delete(name);
     await mock.listener?.stop(STOP_GRACE_MS);
   }

@@ -15,14 +15,14 @@ function createServices(): ServiceRepository {
   const revisions = new Map<string, StoredRevision[]>();
   return {
     list: async () =>
-      [...revisions.values()].flatMap((list) => list.at(-1) ?? []).sort((a, b) => (a.service < b.service ? -1 : 1)),
+      [...revisions.values()]
+        .flatMap((list) => list.at(-1) ?? [])
+        .filter((latest) => latest.file !== '')
+        .sort((a, b) => (a.service < b.service ? -1 : 1)),
     history: async (service) => [...(revisions.get(service) ?? [])].reverse(),
     find: async (service, revision) => revisions.get(service)?.find((item) => item.revision === revision) ?? null,
     save: async (revision) => {
       revisions.set(revision.service, [...(revisions.get(revision.service) ?? []), revision]);
-    },
-    remove: async (service) => {
-      revisions.delete(service);
     },
   };
 }

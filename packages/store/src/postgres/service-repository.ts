@@ -22,7 +22,7 @@ export function createServiceRepository(knex: Knex): ServiceRepository {
           .select(...COLUMNS)
           .orderBy('service')
           .orderBy('revision', 'desc')) as RevisionRow[];
-        return latest.map(toRevision);
+        return latest.map(toRevision).filter(({ file }) => file !== '');
       }),
     history: (service) =>
       withStoreErrors(async () =>
@@ -42,7 +42,6 @@ export function createServiceRepository(knex: Knex): ServiceRepository {
         return row === undefined ? null : toRevision(row);
       }),
     save: (revision) => withStoreErrors(() => insertRevision(knex, revision)),
-    remove: (service) => withStoreErrors(async () => void (await rows().where({ service }).delete())),
   };
 }
 
