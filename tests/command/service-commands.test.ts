@@ -184,7 +184,7 @@ describe('errors say what, where and what to do, with an exit code', () => {
     ['an upset that does nothing', ['upset', 'berth-desk'], 2, 'give --delay or --answer'],
     ['a delay that is none', ['upset', 'berth-desk', '--delay', 'soon'], 2, '--delay is a duration such as 800ms'],
     ['a header that is none', ['try', 'berth-desk', 'GET', '/', '-H', 'x'], 2, "--header is written 'name: value'"],
-    ['a call that is not there', ['why', '01234567'], 2, 'no call of late begins or ends with 01234567'],
+    ['a call that is not there', ['why', '01234567'], 2, 'no call begins or ends with 01234567'],
     ['a HAR that is none', ['draft', 'har', join(FILES, 'checks.yaml')], 2, 'not JSON'],
     ['a HAR with nothing to draft', ['draft', 'har', EMPTY_HAR], 2, 'log.entries[0]  request: '],
     ['up without a database', ['up', '--port', '0'], 2, 'no database is named'],

@@ -54,7 +54,10 @@ describe('with PostgreSQL', () => {
     expect(detail.requestHeaders).toContain('Bearer (masked)');
     expect(detail.requestHeaders).toContain('tab\tand \\ back');
     expect(detail.responseBody.text).toBe('{"id":"L1"}');
-    const why = await second.client.why(calls[0]?.id ?? '');
+    // By the end of its id, as the command line shows it.
+    const why = await second.client.why((calls[0]?.id ?? '').slice(-8));
+    expect((await second.client.readCall((calls[0]?.id ?? '').slice(0, 23))).url).toBe('/lamp/M1');
+    await expect(second.client.readCall('0123')).rejects.toMatchObject({ problem: { code: 'call-unknown' } });
     expect(why.why.ladder[0]?.cases[0]?.conditions[0]).toMatchObject({ place: 'path id', found: '"M1"', held: false });
     expect(JSON.stringify(await query('select detail from calls'))).not.toContain('s3cret');
   });

@@ -38,6 +38,8 @@ export interface CallRepository {
   readonly writeAgain: (record: CallRecord) => Promise<void>;
   readonly list: (filter: CallFilter) => Promise<readonly CallRecord[]>;
   readonly find: (id: string) => Promise<CallRecord | null>;
+  /** The latest calls, two at most, whose id begins or ends with a fragment. */
+  readonly findAlike: (fragment: string) => Promise<readonly CallRecord[]>;
 }
 
 /** Where services and calls are kept. One interface, two homes: PostgreSQL, and memory. */

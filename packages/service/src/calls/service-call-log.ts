@@ -3,6 +3,7 @@ import type { CallLog } from '@upsetter/engine';
 import { type CallFilter, type CallRepository, type CallWriter, isWanted } from '@upsetter/store';
 import { CallChanges } from './call-changes.js';
 import { CallRing } from './call-ring.js';
+import { MinuteCounts } from './minute-counts.js';
 
 /** The most calls one check or one search of the store goes through. */
 const MOST_SEARCHED = 200_000;
@@ -16,6 +17,7 @@ const KEPT_BESIDE_STORE = 2_000;
 /** The call log of the service: the latest calls in memory, all of them in the store. */
 export class ServiceCallLog implements CallLog {
   readonly changes = new CallChanges();
+  readonly lastMinute = new MinuteCounts();
   readonly #ring: CallRing;
   readonly #store: CallRepository | null;
   readonly #writer: CallWriter | null;
@@ -35,6 +37,7 @@ export class ServiceCallLog implements CallLog {
 
   completed(record: CallRecord): void {
     this.#ring.settle(record);
+    this.lastMinute.add(record.service, record.isStray, record.request.receivedAtMs);
     this.changes.add(record);
   }
 
@@ -67,12 +70,11 @@ export class ServiceCallLog implements CallLog {
       if (stored !== null) return stored;
       throw new AppError('call-unknown', `there is no call ${id}`);
     }
-    const alike = this.#ring
-      .newestFirst()
-      .filter(({ request }) => request.id.startsWith(id) || request.id.endsWith(id));
+    const kept = this.#ring.newestFirst().filter(({ request }) => request.id.startsWith(id) || request.id.endsWith(id));
+    const alike = kept.length > 0 ? kept : ((await this.#store?.findAlike(id)) ?? []);
     const [first, second] = alike;
-    if (first === undefined) throw new AppError('call-unknown', `no call of late begins or ends with ${id}`);
-    if (second !== undefined) throw new AppError('call-ambiguous', `${alike.length} calls begin or end with ${id}`);
+    if (first === undefined) throw new AppError('call-unknown', `no call begins or ends with ${id}`);
+    if (second !== undefined) throw new AppError('call-ambiguous', `several calls begin or end with ${id}`);
     return first;
   }
 
@@ -113,19 +115,6 @@ export class ServiceCallLog implements CallLog {
   /** The latest call that carries a header with this value; for calls that the service itself has sent. */
   findSent(header: string, value: string): CallRecord | undefined {
     return this.#ring.newestFirst().find((record) => record.request.header(header) === value);
-  }
-
-  /** Calls and strays of each service in the last minute. */
-  lastMinute(nowMs: number): ReadonlyMap<string, { calls: number; strays: number }> {
-    const counts = new Map<string, { calls: number; strays: number }>();
-    for (const record of this.#ring.newestFirst()) {
-      if (record.request.receivedAtMs < nowMs - 60_000) break;
-      const count = counts.get(record.service) ?? { calls: 0, strays: 0 };
-      count.calls++;
-      if (record.isStray) count.strays++;
-      counts.set(record.service, count);
-    }
-    return counts;
   }
 }
 

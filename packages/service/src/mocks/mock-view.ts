@@ -1,9 +1,10 @@
 import { readAnswer } from '@upsetter/core';
 import type { OperationView, ServiceSummary, ServiceView } from '@upsetter/core/wire';
+import type { MinuteCount } from '../calls/minute-counts.js';
 import type { Mock } from './mock.js';
 
 /** A mock as the catalogue lists it. */
-export function viewMock(mock: Mock, lastMinute: { calls: number; strays: number } | undefined): ServiceSummary {
+export function viewMock(mock: Mock, lastMinute: MinuteCount): ServiceSummary {
   const { compiled } = mock.live;
   return {
     name: mock.name,
@@ -15,14 +16,14 @@ export function viewMock(mock: Mock, lastMinute: { calls: number; strays: number
     operations: compiled.operations.length,
     cases: compiled.operations.reduce((sum, operation) => sum + operation.cases.length, 0),
     upsetsInForce: (mock.live.upsets ?? []).map((upset) => upset.name),
-    callsLastMinute: lastMinute?.calls ?? 0,
-    straysLastMinute: lastMinute?.strays ?? 0,
+    callsLastMinute: lastMinute.calls,
+    straysLastMinute: lastMinute.strays,
     savedAt: new Date(mock.saved.savedAtMs).toISOString(),
   };
 }
 
 /** A mock with its file, its ladders of cases and its upsets. */
-export function viewMockDetail(mock: Mock, lastMinute: { calls: number; strays: number } | undefined): ServiceView {
+export function viewMockDetail(mock: Mock, lastMinute: MinuteCount): ServiceView {
   return {
     ...viewMock(mock, lastMinute),
     file: mock.saved.file,

@@ -17,6 +17,7 @@ export function createCallRepository(knex: Knex): CallRepository {
     writeAgain: (record) => withStoreErrors(() => upsertRecord(knex, record)),
     list: (filter) => withStoreErrors(() => listRecords(knex, filter)),
     find: (id) => withStoreErrors(() => findRecord(knex, id)),
+    findAlike: (fragment) => withStoreErrors(() => findAlike(knex, fragment)),
   };
 }
 
@@ -77,4 +78,14 @@ async function findRecord(knex: Knex, id: string): Promise<CallRecord | null> {
     .where('id', id)
     .first()) as CallRow | undefined;
   return row === undefined ? null : toRecord(row);
+}
+
+async function findAlike(knex: Knex, fragment: string): Promise<CallRecord[]> {
+  const pattern = fragment.replace(/[^0-9a-f-]/g, '');
+  const rows = await knex<CallRow>('calls')
+    .select(...CALL_COLUMNS)
+    .whereRaw('(id::text like ? or id::text like ?)', [`%${pattern}`, `${pattern}%`])
+    .orderBy('id', 'desc')
+    .limit(2);
+  return (rows as CallRow[]).map(toRecord);
 }

@@ -19,8 +19,8 @@ const byName = z.object({ name: z.string() });
 export function serviceRoutes({ mocks, log, store }: ApiContext): FastifyPluginAsyncZod {
   return async (app) => {
     app.get('/services', { schema: { tags, response: { 200: z.array(serviceSummarySchema) } } }, async () => {
-      const minute = log.lastMinute(Date.now());
-      return mocks.list().map((mock) => viewMock(mock, minute.get(mock.name)));
+      const nowMs = Date.now();
+      return mocks.list().map((mock) => viewMock(mock, log.lastMinute.of(mock.name, nowMs)));
     });
 
     app.get(
@@ -29,7 +29,7 @@ export function serviceRoutes({ mocks, log, store }: ApiContext): FastifyPluginA
       async (request, reply) => {
         const mock = mocks.get(request.params.name);
         setRevision(reply, mock);
-        return viewMockDetail(mock, log.lastMinute(Date.now()).get(mock.name));
+        return viewMockDetail(mock, log.lastMinute.of(mock.name, Date.now()));
       },
     );
 
