@@ -13,6 +13,7 @@ export default defineConfig({
           include: ['packages/{core,store,engine}/src/**/*.test.ts', 'packages/*/test/**/*.test.ts'],
           environment: 'node',
           pool: 'threads',
+          testTimeout: 30_000,
         },
       },
       {

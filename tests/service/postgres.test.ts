@@ -114,6 +114,30 @@ describe('with PostgreSQL', () => {
     expect(await second.client.saveService('blocked', file)).toMatchObject({ address, trouble: null, changed: false });
   });
 
+  test('a check sees calls that memory had to let go of, from the store', async () => {
+    const upsetter = await startTestUpsetter({ databaseUrl: database.url, keptCalls: 10 });
+    running.add(upsetter);
+    const address = await upsetter.serve('searched', OPERATIONS);
+    for (let i = 0; i < 40; i++) await fetch(`${address}/lamp/L${i}`, { headers: { 'upsetter-lane': 'searched' } });
+    const checks =
+      'checks:\n  - { check: all, of: searched/read, times: 40 }\n  - { check: one, of: searched/read, where: { path id: L3 }, times: 1 }\n';
+    expect(await upsetter.client.runChecks({ file: checks, lane: 'searched' })).toMatchObject({ holds: true });
+  });
+
+  test('at start, services that name their port get it before the others take free ones', async () => {
+    const first = await start();
+    const address = await first.serve('zz-named', OPERATIONS);
+    const { port } = new URL(address);
+    await first.serve('zz-named', OPERATIONS, `listen: { port: ${port} }`);
+    await first.serve('aa-any', OPERATIONS);
+    await first.stop();
+    running.delete(first);
+    const second = await startTestUpsetter({ databaseUrl: database.url, firstMockPort: Number(port) });
+    running.add(second);
+    expect((await second.client.readService('zz-named')).address).toBe(address);
+    expect((await second.client.readService('aa-any')).address).toMatch(/^http:/);
+  });
+
   test('a removed service leaves its calls explained by the revision that answered them, also when it is made anew', async () => {
     const first = await start();
     const address = await first.serve('gone', OPERATIONS);

@@ -21,6 +21,7 @@ export async function startTestUpsetter(options: Partial<UpsetterOptions> = {}):
     firstMockPort: 0,
     forcedMockPort: null,
     maxBodyBytes: 100_000,
+    keptCalls: null,
     consoleDir: CONSOLE_DIR,
     logLevel: 'silent',
     version: 'test',

@@ -16,6 +16,8 @@ export interface UpsetterOptions {
   readonly firstMockPort: number;
   readonly forcedMockPort: number | null;
   readonly maxBodyBytes: number;
+  /** Calls kept in memory; null: as many as usual. */
+  readonly keptCalls: number | null;
   readonly consoleDir: string | null;
   readonly logLevel: 'silent' | 'error' | 'warn' | 'info';
   readonly version: string;
@@ -48,7 +50,7 @@ export async function startUpsetter(options: UpsetterOptions): Promise<RunningUp
   const startedAtMs = Date.now();
   const writer =
     store.calls === null ? null : createCallWriter(store.calls, { mostWaiting: MOST_WAITING_CALLS, onTrouble });
-  const log = new ServiceCallLog(store.calls, writer);
+  const log = new ServiceCallLog(store.calls, writer, options.keptCalls);
   const mocks = new MockRegistry({
     store,
     host: options.host,

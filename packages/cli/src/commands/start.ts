@@ -51,4 +51,8 @@ export function untilEnded(): Promise<void> {
   });
 }
 
-export const COMMON: Pick<UpsetterOptions, 'consoleDir' | 'version'> = { consoleDir: findConsole(), version: VERSION };
+export const COMMON: Pick<UpsetterOptions, 'consoleDir' | 'version' | 'keptCalls'> = {
+  consoleDir: findConsole(),
+  version: VERSION,
+  keptCalls: null,
+};

@@ -4,6 +4,7 @@ import { type Frame, fail } from '../expression/frame.js';
 import { toText } from '../expression/value.js';
 import { compileJson } from './compile-json.js';
 import { type CompiledText, compileText, type TextScope } from './compile-text.js';
+import { isHeaderValue } from './header-text.js';
 import type { RenderedAnswer } from './rendered-answer.js';
 
 /** An answer, ready to be rendered. `constant` when no expression is in it: then there is nothing to render. */
@@ -117,7 +118,7 @@ function compileHeaders(
       headers.push([
         name,
         compileHeaderValue(compileText(String(value), at, scope), name, () =>
-          scope.report('a header value has no line breaks', at),
+          scope.report('a header value has no line breaks and no characters beyond Latin-1', at),
         ),
       ]);
     });
@@ -128,17 +129,14 @@ function compileHeaders(
   return headers;
 }
 
-// What node's own check accepts: RFC 9110 field values, as Latin-1.
-const HEADER_VALUE = /^[\t\x20-\x7e\x80-\xff]*$/;
-
 function compileHeaderValue(text: CompiledText, name: string, reportBroken: () => void): Header[1] {
   if (text.kind === 'constant') {
-    if (!HEADER_VALUE.test(text.text)) reportBroken();
+    if (!isHeaderValue(text.text)) reportBroken();
     return text.text;
   }
   return (frame) => {
     const value = toText(text.evaluate(frame));
-    return HEADER_VALUE.test(value) ? value : fail(`the header ${name} came out with characters a header cannot hold`);
+    return isHeaderValue(value) ? value : fail(`the header ${name} came out with characters a header cannot hold`);
   };
 }
 

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { isHeaderName } from '../answer/header-text.js';
 import { strictKeys } from './strict-keys.js';
 
 const STATUS = 'a status from 200 to 599 is expected';
@@ -28,7 +29,7 @@ export const answerSchema = strictKeys(
       .optional(),
     headers: z
       .record(
-        z.string().regex(/^[!#$%&'*+\-.^_`|~0-9A-Za-z]+$/, { error: 'not a header name' }),
+        z.string().refine(isHeaderName, { error: 'not a header name' }),
         z.union([headerValue, z.array(headerValue)]),
       )
       .optional(),

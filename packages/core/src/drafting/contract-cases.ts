@@ -1,6 +1,7 @@
 import { generateValue } from '../contract/generate-value.js';
 import { isMap, type JsonMap, type OpenApiDocument } from '../contract/openapi-document.js';
 import { escapeTemplates } from '../expression/template.js';
+import { uniqueName } from './unique-name.js';
 
 /** One case drafted from a contract's response, and what it was made from. */
 export interface ContractCase {
@@ -33,9 +34,17 @@ export function draftResponses(
   const codes = Object.keys(responses).sort(bySuccess);
   if (codes.length === 0) report('the operation has no responses', ['responses']);
   const pathNames = [...on.matchAll(/\{([^}]+)\}/g)].map((match) => match[1] ?? '');
-  const cases = codes.flatMap((code) =>
-    draftResponse(document, responses[code], code, { on, pathNames }, (reason) => report(reason, ['responses', code])),
-  );
+  const taken = new Set<string>();
+  const cases = codes
+    .flatMap((code) =>
+      draftResponse(document, responses[code], code, { on, pathNames }, (reason) =>
+        report(reason, ['responses', code]),
+      ),
+    )
+    .map((item) => ({
+      ...item,
+      definition: { ...item.definition, case: uniqueName(String(item.definition['case']), taken) },
+    }));
   const [fallback, ...others] = cases;
   if (fallback === undefined) return [];
   return [...others.map((item) => withCondition(item, pathNames)), fallback].map(({ definition, from }) => ({
@@ -61,6 +70,10 @@ function draftResponse(
     return [];
   }
   const status = statusOf(code);
+  if (status === null) {
+    report(`the status ${code} cannot be answered by a case`);
+    return [];
+  }
   const [type, media] = chooseMedia(document, response);
   const bodies =
     media === null
@@ -79,9 +92,11 @@ function bySuccess(a: string, b: string): number {
   return rank(a) - rank(b) || a.localeCompare(b);
 }
 
-function statusOf(code: string): number {
+/** The status to answer with; null for one that is none of an answer's. */
+function statusOf(code: string): number | null {
   if (/^[2-5]\d\d$/.test(code)) return Number(code);
-  return /^[2-5]XX$/i.test(code) ? Number(code[0]) * 100 : code === 'default' ? 500 : 200;
+  if (/^[2-5]XX$/i.test(code)) return Number(code[0]) * 100;
+  return code === 'default' ? 500 : null;
 }
 
 function chooseMedia(document: OpenApiDocument, response: JsonMap): [string, JsonMap | null] {
@@ -124,7 +139,8 @@ function agreeWithPath(value: unknown, pathNames: readonly string[]): unknown {
   if (last === undefined || !isMap(value)) return value;
   const member = Object.hasOwn(value, last) ? last : /id$/i.test(last) && Object.hasOwn(value, 'id') ? 'id' : null;
   if (member === null || typeof value[member] !== 'string') return value;
-  return { ...value, [member]: `\${call.path.${last}}` };
+  const read = /^\w+$/.test(last) ? `call.path.${last}` : `call.path['${last}']`;
+  return { ...value, [member]: `\${${read}}` };
 }
 
 function buildAnswer(type: string, value: unknown): Record<string, unknown> {

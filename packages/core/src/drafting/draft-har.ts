@@ -7,6 +7,7 @@ import type { Draft, DraftDecision } from './draft.js';
 import { answerKey, buildHeardAnswer } from './heard-answer.js';
 import { operationName } from './operation-name.js';
 import { findTellingPlaces, keyAt, type PlaceValues, readPlaces } from './telling-places.js';
+import { uniqueName } from './unique-name.js';
 
 export interface DraftHarOptions {
   readonly service: string;
@@ -29,13 +30,8 @@ export function draftHar(text: string, options: DraftHarOptions): Draft {
   const unusable = har.unusable.map(({ index, reason }) => ({ at: `log.entries[${index}]`, reason }));
   const chosen = chooseExchanges(har.exchanges, options.origin);
   if (chosen.exchanges.length === 0) {
-    throw new AppError(
-      'file-unreadable',
-      `nothing in the file can be drafted${options.origin === null ? '' : ` from ${options.origin}`}`,
-      {
-        unusable,
-      },
-    );
+    const from = options.origin === null ? '' : ` from ${options.origin}`;
+    throw new AppError('file-unreadable', `nothing in the file can be drafted${from}`, { unusable });
   }
   const taken = new Set<string>();
   const operations = [...groupByAddress(chosen.exchanges)].map(([on, exchanges]) =>
@@ -124,12 +120,7 @@ const LONGEST_NAME = 40;
 /** A short name from what distinguishes the case: its values; else the status. Unique in its operation. */
 function nameCase(exchange: Exchange, places: readonly string[], values: PlaceValues, taken: Set<string>): string {
   const words = places.flatMap((place) => (values.has(place) ? [String(values.get(place))] : []));
-  const base = (words.length > 0 ? words.join(' ') : exchange.status < 400 ? 'as heard' : `${exchange.status}`).slice(
-    0,
-    LONGEST_NAME,
-  );
-  let name = base;
-  for (let n = 2; taken.has(name); n++) name = `${base} ${n}`;
-  taken.add(name);
-  return name;
+  const heard = exchange.status < 400 ? 'as heard' : `${exchange.status}`;
+  const base = words.length > 0 ? words.join(' ').trim().slice(0, LONGEST_NAME) : heard;
+  return uniqueName(base === '' ? 'empty' : base, taken);
 }

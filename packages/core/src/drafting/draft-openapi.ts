@@ -1,6 +1,6 @@
 import { isMap, type JsonMap, type OpenApiDocument, readOpenApi } from '../contract/openapi-document.js';
 import { writeServiceFile } from '../definition/write-service-file.js';
-import { parseOperationAddress } from '../matching/path-template.js';
+import { addressShape, parseOperationAddress } from '../matching/path-template.js';
 import { type ContractCase, draftResponses } from './contract-cases.js';
 import type { Draft, DraftDecision } from './draft.js';
 import { operationName } from './operation-name.js';
@@ -57,6 +57,7 @@ export function draftOpenApi(text: string, options: DraftOpenApiOptions): Draft 
 
 function findOperations(document: OpenApiDocument, unusable: { at: string; reason: string }[]): Found[] {
   const found: Found[] = [];
+  const shapes = new Map<string, string>();
   const paths = document.root['paths'];
   if (!isMap(paths)) unusable.push({ at: pointer(['paths'], document), reason: 'the document has no paths' });
   for (const [template, raw] of Object.entries(isMap(paths) ? paths : {})) {
@@ -73,13 +74,24 @@ function findOperations(document: OpenApiDocument, unusable: { at: string; reaso
       const definition = document.resolve(item[method]);
       if (!isMap(definition)) continue;
       const on = `${method.toUpperCase()} ${template}`;
-      const address = parseOperationAddress(on);
-      if (address.kind === 'refused')
-        unusable.push({ at: pointer(['paths', template, method], document), reason: address.message });
-      else found.push({ on, definition, at: ['paths', template, method] });
+      const at = ['paths', template, method];
+      const reason = refuseAddress(on, shapes);
+      if (reason === null) found.push({ on, definition, at });
+      else unusable.push({ at: pointer(at, document), reason });
     }
   }
   return found;
+}
+
+/** Why a service cannot have an operation at this address; null when it can. `shapes`: those it has, by what they answer. */
+function refuseAddress(on: string, shapes: Map<string, string>): string | null {
+  const parsed = parseOperationAddress(on);
+  if (parsed.kind === 'refused') return parsed.message;
+  const shape = addressShape(parsed.address);
+  const twin = shapes.get(shape);
+  if (twin !== undefined) return `${twin} answers the same paths already`;
+  shapes.set(shape, on);
+  return null;
 }
 
 function nameOperation(definition: JsonMap, on: string, taken: Set<string>): string {

@@ -1,3 +1,4 @@
+import { isHeaderName, isHeaderValue } from '../answer/header-text.js';
 import { escapeTemplate, escapeTemplates } from '../expression/template.js';
 import type { Exchange } from '../traffic/exchange.js';
 
@@ -47,6 +48,7 @@ function buildHeaders(exchange: Exchange, form: string): Record<string, string |
     const name = (exchange.responseHeaders[i] ?? '').toLowerCase();
     const value = escapeTemplate(exchange.responseHeaders[i + 1] ?? '');
     if (MADE_ANEW.has(name) || name.startsWith('access-control-')) continue;
+    if (!isHeaderName(name) || !isHeaderValue(value)) continue;
     if (name === 'content-type' && (OWN_TYPES[form]?.test(value) ?? false)) continue;
     const before = headers[name];
     headers[name] = before === undefined ? value : [...(Array.isArray(before) ? before : [before]), value];

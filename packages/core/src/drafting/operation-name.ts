@@ -1,3 +1,5 @@
+import { uniqueName } from './unique-name.js';
+
 const VERBS: Readonly<Record<string, string>> = {
   GET: 'read',
   POST: 'post',
@@ -14,8 +16,5 @@ export function operationName(on: string, taken: Set<string>): string {
   const verb = VERBS[method] ?? method.toLowerCase();
   const base = [verb, ...words.map((word) => word[0]?.toUpperCase() + word.slice(1))].join('') || 'root';
   const start = words.length === 0 ? `${verb}Root` : base;
-  let name = start;
-  for (let n = 2; taken.has(name); n++) name = `${start}${n}`;
-  taken.add(name);
-  return name;
+  return uniqueName(start, taken, '');
 }

@@ -12,7 +12,11 @@ export interface TellingPlaces {
 /** All places of a request that a condition could look at: its query, and the scalars of a JSON body. */
 export function readPlaces(exchange: Exchange): PlaceValues {
   const values = new Map<string, string | number | boolean | null>();
-  for (const [name, value] of exchange.query) if (!values.has(`query ${name}`)) values.set(`query ${name}`, value);
+  for (const [name, value] of exchange.query) {
+    // A name that a place cannot be written with is passed over.
+    if (name === '' || name !== name.trim() || values.has(`query ${name}`)) continue;
+    values.set(`query ${name}`, value);
+  }
   collectJson(parseJson(exchange.requestBody), '$', values);
   return values;
 }
@@ -62,16 +66,15 @@ function collectJson(value: unknown, path: string, values: Map<string, string | 
   }
   const isList = Array.isArray(value);
   for (const [key, member] of Object.entries(value)) {
-    collectJson(
-      member,
-      isList
-        ? `${path}[${key}]`
-        : /^[A-Za-z_]\w*$/.test(key)
-          ? `${path}.${key}`
-          : `${path}['${key.replaceAll("'", "\\'")}']`,
-      values,
-    );
+    collectJson(member, `${path}${isList ? `[${key}]` : memberStep(key)}`, values);
   }
+}
+
+/** A step of a JSONPath to a member: short where the name allows it, else quoted (RFC 9535, 2.3.1.1; escapes as in JSON). */
+function memberStep(name: string): string {
+  if (/^[A-Za-z_]\w*$/.test(name)) return `.${name}`;
+  const escaped = JSON.stringify(name).slice(1, -1).replaceAll('\\"', '"').replaceAll("'", "\\'");
+  return `['${escaped}']`;
 }
 
 function parseJson(text: string | null): unknown {

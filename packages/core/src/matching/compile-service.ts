@@ -5,7 +5,7 @@ import type { PathKey, Spot } from '../definition/yaml-source.js';
 import { type CompiledUpset, compileUpset } from '../upset/compile-upset.js';
 import { buildCaseIndex, type CaseIndex } from './case-index.js';
 import { type CompiledCondition, compileWhen } from './compile-condition.js';
-import { type OperationAddress, parseOperationAddress } from './path-template.js';
+import { addressShape, type OperationAddress, parseOperationAddress } from './path-template.js';
 import { SegmentTrie } from './segment-trie.js';
 
 export interface CompiledCase {
@@ -116,10 +116,7 @@ function reportRepeatedNames(cases: readonly CaseDefinition[], path: readonly Pa
 function reportTwins(operations: readonly CompiledOperation[], report: Report): void {
   const first = new Map<string, CompiledOperation>();
   for (const operation of operations) {
-    const shape = operation.address.segments
-      .map((segment) => (segment.kind === 'literal' ? `=${segment.text}` : segment.kind))
-      .join('/');
-    const key = `${operation.address.method} ${shape}`;
+    const key = addressShape(operation.address);
     const twin = first.get(key);
     if (twin === undefined) first.set(key, operation);
     else

@@ -49,6 +49,12 @@ function parseSegment(part: string): TemplateSegment | string {
   return match[2] === undefined ? { kind: 'parameter', name } : { kind: 'tail', name };
 }
 
+/** What makes two addresses the same to a caller: method, literals, and where parameters stand, whatever their names. */
+export function addressShape(address: OperationAddress): string {
+  const segments = address.segments.map((segment) => (segment.kind === 'literal' ? `=${segment.text}` : segment.kind));
+  return `${address.method} ${segments.join('/')}`;
+}
+
 /** A path segment decoded once; what is no valid percent-encoding stays as it came. `%2F` becomes a slash inside the segment. */
 export function decodeSegment(segment: string): string {
   if (!segment.includes('%')) return segment;

@@ -65,8 +65,15 @@ function readEntry(raw: unknown, index: number): Exchange | string {
   if (url === null) return `the URL ${JSON.stringify(entry.request.url)} is no http or https URL`;
   if (!METHOD.test(entry.request.method)) return `the method ${JSON.stringify(entry.request.method)} is none`;
   if (entry.response.status < 100) return 'it has no response (the request was cut off or blocked)';
+  if (entry.response.status < 200 || entry.response.status > 599)
+    return `the status ${entry.response.status} cannot be answered by a case`;
+  const { text, encoding } = entry.response.content ?? {};
+  if (encoding === 'base64' && text !== undefined && !BASE64.test(text.replace(/\s/g, '')))
+    return 'its body is no valid base64';
   return toExchange(entry, url, index);
 }
+
+const BASE64 = /^([A-Za-z0-9+/]{4})*([A-Za-z0-9+/]{2}==|[A-Za-z0-9+/]{3}=)?$/;
 
 function toExchange(entry: HarEntry, url: URL, index: number): Exchange {
   const responseHeaders = flatten(entry.response.headers);
@@ -93,17 +100,19 @@ function toExchange(entry: HarEntry, url: URL, index: number): Exchange {
   };
 }
 
-/** HTTP/2 pseudo headers (`:path`) are no headers. */
+/** HTTP/2 pseudo headers (`:path`) are no headers. Browsers join repeated ones by line breaks: apart, each is masked by itself. */
 function flatten(headers: HarEntry['request']['headers']): string[] {
-  return (headers ?? []).filter(({ name }) => !name.startsWith(':')).flatMap(({ name, value }) => [name, value]);
+  const real = (headers ?? []).filter(({ name }) => !name.startsWith(':'));
+  return real.flatMap(({ name, value }) => value.split(/\r?\n/).flatMap((line) => [name, line]));
 }
 
 const TEXT_TYPE = /^(text\/|application\/(.*\+)?(json|xml|javascript|x-www-form-urlencoded))/i;
 
 function decodeBody(text: string, isBase64: boolean, type: string): Exchange['body'] {
   if (!isBase64) return { kind: 'text', content: text };
-  if (!TEXT_TYPE.test(type)) return { kind: 'base64', content: text };
-  return { kind: 'text', content: new TextDecoder().decode(Uint8Array.from(atob(text), (c) => c.charCodeAt(0))) };
+  const base64 = text.replace(/\s/g, '');
+  if (!TEXT_TYPE.test(type)) return { kind: 'base64', content: base64 };
+  return { kind: 'text', content: new TextDecoder().decode(Uint8Array.from(atob(base64), (c) => c.charCodeAt(0))) };
 }
 
 const METHOD = /^[A-Za-z][A-Za-z-]*$/;

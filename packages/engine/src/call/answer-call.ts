@@ -48,7 +48,7 @@ async function answerAfterBody(call: Call, mock: MockContext): Promise<void> {
     if (read.kind === 'too-large') {
       call.record.trouble = `the body is over the limit of ${mock.maxBodyBytes} bytes`;
       call.answer = buildTooLargeAnswer(call, mock.maxBodyBytes);
-      sendAnswer(call, mock.log);
+      sendAnswer(call, mock);
       return;
     }
     call.request.body = read.body;
@@ -78,7 +78,7 @@ function decideAndSend(call: Call, mock: MockContext): void {
     planUpset(call);
     commit(call);
   }
-  sendAnswer(call, mock.log);
+  sendAnswer(call, mock);
 }
 
 /** OPTIONS is answered from the operations there are, unless defined. */
@@ -129,5 +129,5 @@ function answerFault(call: Call, mock: MockContext, error: unknown): void {
     return;
   }
   call.answer = buildInternalProblem(call);
-  sendAnswer(call, mock.log);
+  sendAnswer(call, mock);
 }

@@ -4,21 +4,38 @@ import type { CallLog } from '../call/call-log.js';
 import { addCorsHeaders } from './cors-headers.js';
 import { waitPrecisely } from './wait.js';
 
+/** What the wire tells of: the end of calls, and mistakes of ours. */
+export interface WireContext {
+  readonly log: CallLog;
+  readonly onFault: (error: unknown) => void;
+}
+
 /** The wire owns the socket from here: waits what upsets ask for, sends the answer, completes the record. */
-export function sendAnswer(call: Call, log: CallLog): void {
+export function sendAnswer(call: Call, mock: WireContext): void {
   const { outgoing, record } = call;
   const decidedMs = performance.now();
   record.ownMs = decidedMs - call.startedMs;
-  outgoing.on('close', () => completeRecord(call, log));
+  outgoing.on('close', () => completeRecord(call, mock.log));
   if (record.delayAskedMs === 0) {
     writeAnswer(call);
     return;
   }
   const cancel = waitPrecisely(record.delayAskedMs, () => {
     record.delayGivenMs = performance.now() - decidedMs;
-    writeAnswer(call);
+    writeLate(call, mock);
   });
   outgoing.on('close', cancel);
+}
+
+/** Nobody stands above a timer: what goes wrong in it ends the call, not the process. */
+function writeLate(call: Call, mock: WireContext): void {
+  try {
+    writeAnswer(call);
+  } catch (error) {
+    mock.onFault(error);
+    call.record.trouble = 'a mistake of ours; the service log says more';
+    call.outgoing.destroy();
+  }
 }
 
 function writeAnswer(call: Call): void {
@@ -54,6 +71,7 @@ function sizeOf(body: string | Uint8Array | null): number {
 /** The end of a call, told to the log: its answer is sent, or its caller has left. */
 export function completeRecord(call: Call, log: CallLog): void {
   const { record, outgoing } = call;
+  if (record.state !== 'in flight') return;
   record.totalMs = performance.now() - call.startedMs;
   record.state = outgoing.writableFinished ? 'done' : 'broken';
   log.completed(record);

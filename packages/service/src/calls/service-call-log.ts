@@ -22,9 +22,9 @@ export class ServiceCallLog implements CallLog {
   readonly #store: CallRepository | null;
   readonly #writer: CallWriter | null;
 
-  /** `store` and `writer`: where calls are kept for longer than here; null for neither. */
-  constructor(store: CallRepository | null, writer: CallWriter | null) {
-    this.#ring = new CallRing(store === null ? KEPT_ALONE : KEPT_BESIDE_STORE);
+  /** `store` and `writer`: where calls are kept for longer than here; null for neither. `keptCalls`: how many here; null: as usual. */
+  constructor(store: CallRepository | null, writer: CallWriter | null, keptCalls: number | null) {
+    this.#ring = new CallRing(keptCalls ?? (store === null ? KEPT_ALONE : KEPT_BESIDE_STORE));
     this.#store = store;
     this.#writer = writer;
   }

@@ -42,7 +42,7 @@ export class MockRegistry {
     this.#nextForcedPort = options.forcedPort;
   }
 
-  /** Opens every saved service. One whose port is taken is listed with its trouble; the others go on. */
+  /** Opens every saved service, those that name their port first. One whose port is taken is listed with its trouble; the others go on. */
   async loadAll(): Promise<void> {
     for (const saved of await this.#options.store.services.list()) {
       const loaded = loadService(saved.file);
@@ -53,11 +53,13 @@ export class MockRegistry {
         );
         continue;
       }
-      const mock = new Mock(saved, loaded.service);
-      this.#mocks.set(saved.service, mock);
+      this.#mocks.set(saved.service, new Mock(saved, loaded.service));
+    }
+    const namesPort = (mock: Mock): boolean => mock.live.compiled.definition.listen !== undefined;
+    for (const mock of [...this.list()].sort((a, b) => Number(namesPort(b)) - Number(namesPort(a)))) {
       await this.#open(mock).catch((error: Error) => {
         mock.trouble = error.message;
-        this.#options.onTrouble(`${saved.service} does not listen: ${error.message}`);
+        this.#options.onTrouble(`${mock.name} does not listen: ${error.message}`);
       });
     }
   }
