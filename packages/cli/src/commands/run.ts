@@ -1,4 +1,5 @@
 import { spawn } from 'node:child_process';
+import { constants } from 'node:os';
 import { UpsetterClient } from '@upsetter/client';
 import { AppError, requireService } from '@upsetter/core';
 import { type RunningUpsetter, startUpsetter } from '@upsetter/service';
@@ -77,7 +78,8 @@ function runCommand(
     child.on('error', (error) =>
       reject(new AppError('file-unreadable', `the command ${program} cannot be run: ${error.message}`)),
     );
-    child.on('exit', (code, signal) => resolve(code ?? (signal === null ? EXIT.done : 128 + 15)));
+    // As a shell tells it: a command ended by a signal has 128 and the signal's number.
+    child.on('exit', (code, signal) => resolve(code ?? 128 + (signal === null ? 0 : constants.signals[signal])));
   });
 }
 

@@ -1,7 +1,8 @@
 import type { KeptBody } from '@upsetter/core/wire';
 import styled from 'styled-components';
-import { color, corner, space } from '../theme/tokens.js';
+import { color, space } from '../theme/tokens.js';
 import { Faint, Panel } from '../ui/Panel.js';
+import { Payload } from '../ui/Payload.js';
 import { prettyBody } from '../ui/pretty-body.js';
 
 const Headers = styled.dl`
@@ -12,17 +13,6 @@ const Headers = styled.dl`
   font-size: 13px;
   dt { color: ${color.faint}; }
   dd { margin: 0; overflow-wrap: anywhere; }
-`;
-
-const Body = styled.pre`
-  margin: 0;
-  padding: ${space.s};
-  max-height: 220px;
-  overflow: auto;
-  white-space: pre-wrap;
-  overflow-wrap: anywhere;
-  background: ${color.sunken};
-  border-radius: ${corner};
 `;
 
 export interface MessageProps {
@@ -59,8 +49,8 @@ function Pair({ name, value }: { readonly name: string; readonly value: string }
 
 function BodyView({ body }: { readonly body: KeptBody }) {
   if (body.sizeBytes === 0) return <Faint>no body</Faint>;
-  if (body.text !== null) return <Body>{prettyBody(body.text)}</Body>;
-  if (body.base64 !== null) return <Body>{body.base64}</Body>;
+  if (body.text !== null) return <Payload>{prettyBody(body.text)}</Payload>;
+  if (body.base64 !== null) return <Payload>{body.base64}</Payload>;
   return (
     <Faint>
       {body.sizeBytes} bytes, over the limit that is kept; SHA-256 {body.sha256}

@@ -6,28 +6,18 @@ import styled from 'styled-components';
 import { client } from '../api/client.js';
 import { describeError } from '../api/describe-error.js';
 import { WhyLadder } from '../calls/WhyLadder.js';
-import { color, corner, space } from '../theme/tokens.js';
+import { space } from '../theme/tokens.js';
 import { Button } from '../ui/Button.js';
 import { Field } from '../ui/Field.js';
 import { formatMs } from '../ui/format.js';
 import { Faint, Panel, Trouble } from '../ui/Panel.js';
+import { Payload } from '../ui/Payload.js';
 import { prettyBody } from '../ui/pretty-body.js';
 
 const Line = styled.div`
   display: grid;
   grid-template-columns: 72px minmax(0, 1fr);
   gap: ${space.s};
-`;
-
-const Body = styled.pre`
-  margin: 0;
-  padding: ${space.s};
-  max-height: 200px;
-  overflow: auto;
-  white-space: pre-wrap;
-  overflow-wrap: anywhere;
-  background: ${color.sunken};
-  border-radius: ${corner};
 `;
 
 /** Sends one call to the mock, as any caller would; shows what came back and why. */
@@ -80,7 +70,7 @@ function Result({ result }: { readonly result: TryResult }) {
         )}
       </span>
       {isStray && result.why !== null && <WhyLadder why={result.why} />}
-      <Body>{prettyBody(result.body)}</Body>
+      <Payload>{prettyBody(result.body)}</Payload>
       {!isStray && result.why !== null && <WhyLadder why={result.why} />}
     </>
   );
