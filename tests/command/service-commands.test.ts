@@ -97,7 +97,7 @@ describe('a session with the running service', () => {
 
     const checks = join(directory, 'checks.yaml');
     await writeFile(checks, 'checks:\n  - { check: asked, of: tide-office/readTide, times: { least: 1 } }\n');
-    expect(await run('check', checks)).toMatchObject({ code: 0, out: expect.stringContaining('1 checks hold') });
+    expect(await run('check', checks)).toMatchObject({ code: 0, out: expect.stringContaining('1 check holds') });
     await writeFile(checks, 'checks:\n  - { check: none, of: tide-office, strays: 0 }\n');
     const junit = join(directory, 'checks.xml');
     expect(await run('check', checks, '--junit', junit)).toMatchObject({

@@ -2,6 +2,7 @@ import { writeFile } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { AppError, type Draft, draftHar, draftOpenApi } from '@upsetter/core';
 import { EXIT } from '../exit.js';
+import { renderCount } from '../output/render-count.js';
 import { paint, print, printJson, tell } from '../output/terminal.js';
 import { aboutFile } from './about-file.js';
 import { renderSaved } from './apply.js';
@@ -77,11 +78,12 @@ function readPort(text: string): number {
 
 function renderDraft(draft: Draft, output: string | null): string {
   const lines = [
-    `${paint.strong(draft.service)}: ${draft.operations} operations, ${draft.cases} cases${output === null ? '' : `, written to ${output}`}`,
+    `${paint.strong(draft.service)}: ${renderCount(draft.operations, 'operation')}, ${renderCount(draft.cases, 'case')}${output === null ? '' : `, written to ${output}`}`,
   ];
   for (const { of, concluded, evidence } of draft.decisions)
     lines.push(`  ${paint.strong(of)}  ${concluded}  ${paint.faint(evidence)}`);
-  if (draft.unusable.length > 0) lines.push(paint.warn(`${draft.unusable.length} parts could not be used:`));
+  if (draft.unusable.length > 0)
+    lines.push(paint.warn(`${renderCount(draft.unusable.length, 'part')} could not be used:`));
   for (const { at, reason } of draft.unusable) lines.push(`  ${at}  ${reason}`);
   return lines.join('\n');
 }

@@ -1,6 +1,7 @@
 import type { UpsetDefinition } from '@upsetter/core';
 import { AppError, parseDuration, parseShare } from '@upsetter/core/light';
 import { EXIT } from '../exit.js';
+import { renderCount } from '../output/render-count.js';
 import { paint, print, printJson } from '../output/terminal.js';
 import { type CommonOptions, connect } from './connect.js';
 
@@ -66,7 +67,7 @@ export async function calmService(service: string, names: readonly string[], opt
     print(
       calmed === 0
         ? `${service} was calm already`
-        : `${paint.good('calm')}  ${service}  ${calmed === 1 ? '1 upset' : `${calmed} upsets`} switched off`,
+        : `${paint.good('calm')}  ${service}  ${renderCount(calmed, 'upset')} switched off`,
     );
   return EXIT.done;
 }

@@ -13,7 +13,7 @@ export function renderChecks(run: CheckRun): string {
     ...lines,
     '',
     failed === 0
-      ? paint.good(`${held} checks hold`)
+      ? paint.good(held === 1 ? '1 check holds' : `${held} checks hold`)
       : `${held} hold, ${paint.bad(`${failed} ${failed === 1 ? 'does' : 'do'} not`)}`,
   ].join('\n');
 }

@@ -51,7 +51,10 @@ export function draftHar(text: string, options: DraftHarOptions): Draft {
   return {
     service: options.service,
     text: writeServiceFile(definition, [
-      { path: [], text: `Drafted from ${chosen.exchanges.length} exchanges with ${chosen.origin}` },
+      {
+        path: [],
+        text: `Drafted from ${chosen.exchanges.length === 1 ? '1 exchange' : `${chosen.exchanges.length} exchanges`} with ${chosen.origin}`,
+      },
       ...comments,
     ]),
     operations: operations.length,
