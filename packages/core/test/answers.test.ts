@@ -85,5 +85,5 @@ describe('the answer of an upset', () => {
     expect(render(0)).toEqual(render(0));
   });
 
-  test('is none when the upset only delays', () => expect(render(1)).toEqual({ kind: 'stray' }));
+  test('is none when the upset only delays', () => expect(render(1)).toEqual({ kind: 'stray', found: null }));
 });

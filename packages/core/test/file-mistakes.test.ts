@@ -14,8 +14,8 @@ describe('a file with mistakes is refused with line, column and what was expecte
     ],
     [
       'a key of the format that is still to come',
-      `${HEAD}state: { lamp: off }\noperations: {}\n`,
-      '3:1 `state` is not supported yet',
+      `${HEAD}lexicon: { lamp: [off] }\noperations: {}\n`,
+      '3:1 `lexicon` is not supported yet',
     ],
     ['a missing key', 'upsetter: 1\noperations: {}\n', '1:1 a service needs a name'],
     [
@@ -42,8 +42,8 @@ describe('a file with mistakes is refused with line, column and what was expecte
     ],
     [
       'a place that is still to come',
-      serviceOf('GET /lamp', '- case: a\n  when: { cookie id: 1 }\n  answer: {}'),
-      '8:17 `cookie` is not supported yet',
+      serviceOf('GET /lamp', '- case: a\n  when: { part id: 1 }\n  answer: {}'),
+      '8:17 `part` is not supported yet',
     ],
     [
       'a path parameter that is not there',
@@ -82,7 +82,7 @@ describe('a file with mistakes is refused with line, column and what was expecte
     ],
     ['an expression that is never closed', one('{ text: "${call.id" }'), '8:26 this ${ is never closed'],
     ['an unknown function', one('{ text: "${uid()}" }'), '8:28 there is no function uid(); did you mean `uuid`?'],
-    ['a name that is still to come', one('{ text: "${state.lamp}" }'), '8:28 `state` is not supported yet'],
+    ['a name that is still to come', one('{ text: "${vars.lamp}" }'), '8:28 `vars` is not supported yet'],
     [
       'an upset that does nothing',
       `${HEAD}operations: {}\nupsets: [{ upset: x }]\n`,

@@ -135,8 +135,8 @@ describe('whatever is called', () => {
         },
       );
       const destination = findOperation(service, request);
-      if (destination.kind === 'operation') chooseCase(destination.operation, request);
-      expect(explainCall(service, request).summary).not.toBe('');
+      if (destination.kind === 'operation') chooseCase(destination.operation, request, null);
+      expect(explainCall(service, request, null).summary).not.toBe('');
     }
   });
 });
@@ -160,8 +160,8 @@ describe('an index of cases answers as trying each in order does', () => {
           `POST /x?${choose.of(['', `a=v${choose.below(6)}`, 'a=v1&a=v2'])}&${choose.of(['', 'b=x', 'b=3', 'b=xy'])}`,
           { json: choose.of([{}, { c: 1 }, { c: '1' }, { c: true }, { c: null }]) },
         );
-        const plain = chooseCase({ ...operation, index: null }, request);
-        expect(chooseCase(operation, request)?.name, request.target).toBe(plain?.name);
+        const plain = chooseCase({ ...operation, index: null }, request, null);
+        expect(chooseCase(operation, request, null)?.name, request.target).toBe(plain?.name);
       }
     }
   });

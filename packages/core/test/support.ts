@@ -74,14 +74,14 @@ export function serviceOf(on: string, cases: string): string {
 export function caseFor(service: CompiledService, line: string, sent: Sent = {}): string | null {
   const request = makeRequest(line, sent);
   const destination = findOperation(service, request);
-  return destination.kind === 'operation' ? (chooseCase(destination.operation, request)?.name ?? null) : null;
+  return destination.kind === 'operation' ? (chooseCase(destination.operation, request, null)?.name ?? null) : null;
 }
 
 /** What the call comes to. */
 export function decide(service: CompiledService, line: string, sent: Sent = {}, lanes = new Lanes('seed')): Decision {
   const request = makeRequest(line, sent);
   const destination = findOperation(service, request);
-  if (destination.kind !== 'operation') return { kind: 'stray' };
+  if (destination.kind !== 'operation') return { kind: 'stray', found: null };
   return commitCall(service, destination.operation, request, lanes.get(request.lane), NOW_MS);
 }
 
@@ -99,7 +99,7 @@ export function answerJson(
 }
 
 export function explain(service: CompiledService, line: string, sent: Sent = {}): Explanation {
-  return explainCall(service, makeRequest(line, sent));
+  return explainCall(service, makeRequest(line, sent), null);
 }
 
 /** The value of one expression on a call. */

@@ -1,5 +1,6 @@
 import type { PathKey } from '../definition/yaml-source.js';
 import type { Frame } from '../expression/frame.js';
+import { OMIT } from '../expression/value.js';
 import { compileText, type TextScope } from './compile-text.js';
 
 /** JSON text in pieces: constant text between closures that give the JSON text of one value. */
@@ -39,12 +40,44 @@ function writeList(items: readonly unknown[], path: readonly PathKey[], scope: T
 }
 
 function writeMap(map: object, path: readonly PathKey[], scope: TextScope, pieces: Piece[]): void {
+  if (Object.values(map).some(mayBeOmitted)) {
+    pieces.push(compileGappyMap(map, path, scope));
+    return;
+  }
   pushConstant('{', pieces);
   for (const [i, [key, member]] of Object.entries(map).entries()) {
     pushConstant(`${i > 0 ? ',' : ''}${JSON.stringify(key)}:`, pieces);
     writePieces(member, [...path, key], scope, pieces);
   }
   pushConstant('}', pieces);
+}
+
+const MENTIONS_OMIT = /\bomit\b/;
+
+function mayBeOmitted(member: unknown): boolean {
+  return typeof member === 'string' && member.startsWith('${') && MENTIONS_OMIT.test(member);
+}
+
+/** A map some of whose members may be left out: which of them, and with them the commas, is known on the call only. */
+function compileGappyMap(map: object, path: readonly PathKey[], scope: TextScope): (frame: Frame) => string {
+  const members = Object.entries(map).map(([key, member]) => {
+    const name = `${JSON.stringify(key)}:`;
+    if (!mayBeOmitted(member)) {
+      const text = compileJson(member, [...path, key], scope);
+      return typeof text === 'string' ? () => name + text : (frame: Frame) => name + text(frame);
+    }
+    const compiled = compileText(member as string, [...path, key], scope);
+    if (compiled.kind === 'constant') return () => name + JSON.stringify(compiled.text);
+    return (frame: Frame) => {
+      const value = compiled.evaluate(frame);
+      return value === OMIT ? null : name + JSON.stringify(value ?? null);
+    };
+  });
+  return (frame) =>
+    `{${members
+      .map((write) => write(frame))
+      .filter((text) => text !== null)
+      .join(',')}}`;
 }
 
 function pushText(text: string, path: readonly PathKey[], scope: TextScope, pieces: Piece[]): void {
@@ -54,7 +87,10 @@ function pushText(text: string, path: readonly PathKey[], scope: TextScope, piec
     return;
   }
   const { evaluate } = compiled;
-  pieces.push((frame) => JSON.stringify(evaluate(frame) ?? null));
+  pieces.push((frame) => {
+    const value = evaluate(frame);
+    return JSON.stringify(value === OMIT ? null : (value ?? null));
+  });
 }
 
 function pushConstant(text: string, pieces: Piece[]): void {

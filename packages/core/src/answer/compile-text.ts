@@ -1,6 +1,6 @@
 import { type PathKey, renderPath } from '../definition/yaml-source.js';
 import { AppError } from '../errors/app-error.js';
-import type { CompileContext } from '../expression/compile-context.js';
+import type { CompileContext, NamesInScope } from '../expression/compile-context.js';
 import { compileExpression } from '../expression/compile-expression.js';
 import type { Evaluate, Frame } from '../expression/frame.js';
 import { parseTemplate } from '../expression/template.js';
@@ -15,13 +15,13 @@ export type CompiledText =
 /** What compiling the texts of one case shares: where problems go, the names in its path, the positions of its draws. */
 export interface TextScope {
   readonly report: (message: string, path: readonly PathKey[], offset?: number) => void;
-  readonly pathNames: readonly string[] | null;
+  readonly names: NamesInScope;
   readonly takePosition: () => number;
 }
 
-export function createTextScope(report: TextScope['report'], pathNames: readonly string[] | null): TextScope {
+export function createTextScope(report: TextScope['report'], names: NamesInScope): TextScope {
   let position = 0;
-  return { report, pathNames, takePosition: () => position++ };
+  return { report, names, takePosition: () => position++ };
 }
 
 export function compileText(text: string, path: readonly PathKey[], scope: TextScope): CompiledText {
@@ -32,13 +32,7 @@ export function compileText(text: string, path: readonly PathKey[], scope: TextS
   }
   const parts = template.parts.map((part) => {
     if (part.kind === 'text') return part.text;
-    const context: CompileContext = {
-      pathNames: scope.pathNames,
-      takePosition: scope.takePosition,
-      locals: [],
-      report: (message, offset) => scope.report(message, path, part.offset + offset),
-    };
-    return explainFailures(compileExpression(part.expression, context), part.expression, path);
+    return compileOne(part.expression, part.offset, path, scope);
   });
   const [first] = parts;
   if (parts.length === 1)
@@ -46,6 +40,21 @@ export function compileText(text: string, path: readonly PathKey[], scope: TextS
       ? { kind: 'constant', text: first }
       : { kind: 'value', evaluate: first as Evaluate };
   return { kind: 'mixed', evaluate: (frame) => joinParts(parts, frame) };
+}
+
+/** A text that is an expression as a whole, without `${` around it. */
+export function compileBareExpression(expression: string, path: readonly PathKey[], scope: TextScope): Evaluate {
+  return compileOne(expression, 0, path, scope);
+}
+
+function compileOne(expression: string, offset: number, path: readonly PathKey[], scope: TextScope): Evaluate {
+  const context: CompileContext = {
+    names: scope.names,
+    takePosition: scope.takePosition,
+    locals: [],
+    report: (message, at) => scope.report(message, path, offset + at),
+  };
+  return explainFailures(compileExpression(expression, context), expression, path);
 }
 
 function joinParts(parts: readonly (string | Evaluate)[], frame: Frame): string {

@@ -1,3 +1,4 @@
+import type { FoundValue } from '../explain/found-value.js';
 import type { CompiledService } from '../matching/compile-service.js';
 import type { RequestView } from '../request/request-view.js';
 
@@ -41,6 +42,8 @@ export class CallRecord {
   ownMs = 0;
   totalMs = 0;
   trouble: string | null = null;
+  /** What conditions on state and rows found when the call was decided; null where none was asked. */
+  found: readonly FoundValue[] | null = null;
   /** Bodies over the kept limit, of which only size and digest remain. */
   dropped: DroppedBodies | null = null;
 

@@ -86,7 +86,12 @@ function compileStatement(
   const of = definition.of === undefined ? null : parseTarget(definition.of, services, [...path, 'of'], report, false);
   if (definition.strays !== undefined) return { kind: 'strays', of, count: toCount(definition.strays) };
   const target = of ?? { service: '', operation: null };
-  const conditions = compileWhen(definition.where, pathNamesOf(target, services), [...path, 'where'], report);
+  const conditions = compileWhen(
+    definition.where,
+    { path: pathNamesOf(target, services), text: null },
+    [...path, 'where'],
+    report,
+  );
   return { kind: 'times', of: target, conditions, count: toCount(definition.times ?? 0) };
 }
 

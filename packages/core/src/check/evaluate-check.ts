@@ -41,7 +41,9 @@ type Statement<Kind> = Extract<CompiledCheck['statement'], { kind: Kind }>;
 
 function evaluateTimes(statement: Statement<'times'>, calls: readonly CheckedCall[]): Verdict {
   const candidates = calls.filter((call) => isOf(call, statement.of));
-  const counted = candidates.filter((call) => statement.conditions.every((condition) => condition.test(call.request)));
+  const counted = candidates.filter((call) =>
+    statement.conditions.every((condition) => condition.test(call.request, null)),
+  );
   const target = renderTarget(statement.of);
   const verdict = judge(counted.length, statement.count);
   const wanted = `${renderCount(statement.count)} of ${target}${describeWhere(statement)}`;
@@ -130,7 +132,7 @@ function show(calls: readonly CheckedCall[]): NearCall[] {
 
 function showCall(call: CheckedCall, statement: Statement<'times'> | null): NearCall {
   const explained =
-    statement?.conditions.map((condition) => explainCondition(condition, call.request, isSecretHeader)) ?? [];
+    statement?.conditions.map((condition) => explainCondition(condition, call.request, null, isSecretHeader)) ?? [];
   return {
     id: call.id,
     at: new Date(call.request.receivedAtMs).toISOString(),

@@ -19,35 +19,88 @@ const problemSchema = z.looseObject(
 /** The forms a body can take; an answer has one of them, or none. */
 export const BODY_FORMS = ['json', 'text', 'problem', 'none', 'base64'] as const;
 
-export const answerSchema = strictKeys(
-  'an answer',
-  {
-    status: z
-      .union([z.int({ error: STATUS }).min(200, { error: STATUS }).max(599, { error: STATUS }), z.string()], {
-        error: STATUS,
-      })
-      .optional(),
-    headers: z
-      .record(
-        z.string().refine(isHeaderName, { error: 'not a header name' }),
-        z.union([headerValue, z.array(headerValue)]),
-      )
-      .optional(),
-    json: z.json().optional(),
-    text: z.string({ error: '`text` is a text' }).optional(),
-    problem: problemSchema.optional(),
-    base64: z.base64({ error: '`base64` is not valid base64' }).optional(),
-    none: z.literal(true, { error: 'write `none: true`' }).optional(),
-  },
-  ['xml', 'html', 'form', 'soap', 'soapFault', 'events', 'file', 'relay', 'cookies', 'as', 'row', 'serve', 'turns'],
-).superRefine((answer, context) => {
+const NOT_YET = [
+  'xml',
+  'html',
+  'form',
+  'soap',
+  'soapFault',
+  'events',
+  'file',
+  'relay',
+  'cookies',
+  'as',
+  'row',
+  'serve',
+];
+
+const ONE_ANSWER = {
+  status: z
+    .union([z.int({ error: STATUS }).min(200, { error: STATUS }).max(599, { error: STATUS }), z.string()], {
+      error: STATUS,
+    })
+    .optional(),
+  headers: z
+    .record(
+      z.string().refine(isHeaderName, { error: 'not a header name' }),
+      z.union([headerValue, z.array(headerValue)]),
+    )
+    .optional(),
+  json: z.json().optional(),
+  text: z.string({ error: '`text` is a text' }).optional(),
+  problem: problemSchema.optional(),
+  base64: z.base64({ error: '`base64` is not valid base64' }).optional(),
+  none: z.literal(true, { error: 'write `none: true`' }).optional(),
+};
+
+type BodyForms = { readonly [Form in (typeof BODY_FORMS)[number]]?: unknown };
+
+function refuseSecondBody(answer: BodyForms, context: z.core.$RefinementCtx): void {
   const forms = BODY_FORMS.filter((form) => answer[form] !== undefined);
-  if (forms.length > 1) {
-    context.addIssue({
-      code: 'custom',
-      path: [forms[1] ?? ''],
-      message: `an answer has one body, here are ${forms.join(' and ')}`,
-    });
-  }
+  if (forms.length <= 1) return;
+  context.addIssue({
+    code: 'custom',
+    path: [forms[1] ?? ''],
+    message: `an answer has one body, here are ${forms.join(' and ')}`,
+  });
+}
+
+const turnSchema = strictKeys(
+  'a turn',
+  {
+    ...ONE_ANSWER,
+    times: z.int({ error: '`times` is a whole number from 1' }).min(1, { error: '`times` is from 1' }).optional(),
+    weight: z.number({ error: '`weight` is a number' }).positive({ error: '`weight` is above 0' }).optional(),
+  },
+  NOT_YET,
+).superRefine(refuseSecondBody);
+export type Turn = z.output<typeof turnSchema>;
+
+const turnsSchema = strictKeys('`turns`', {
+  order: z.enum(['in-order', 'around', 'random'], { error: '`order` is in-order, around or random' }).optional(),
+  list: z.array(turnSchema, { error: '`list` is a list of answers' }).min(1, { error: '`list` needs an answer' }),
+}).superRefine(({ order = 'in-order', list }, context) => {
+  list.forEach(({ times, weight }, i) => {
+    const isLast = i === list.length - 1;
+    if (weight !== undefined && order !== 'random')
+      context.addIssue({ code: 'custom', path: ['list', i, 'weight'], message: '`weight` goes with `order: random`' });
+    if (times !== undefined && (order === 'random' || (order === 'in-order' && isLast)))
+      context.addIssue({
+        code: 'custom',
+        path: ['list', i, 'times'],
+        message:
+          order === 'random'
+            ? '`times` does not go with `order: random`'
+            : 'the last turn in order stays: it has no `times`',
+      });
+  });
 });
+export type Turns = z.output<typeof turnsSchema>;
+
+export const answerSchema = strictKeys('an answer', { ...ONE_ANSWER, turns: turnsSchema.optional() }, NOT_YET)
+  .superRefine(refuseSecondBody)
+  .superRefine((answer, context) => {
+    if (answer.turns !== undefined && Object.keys(answer).length > 1)
+      context.addIssue({ code: 'custom', path: ['turns'], message: '`turns` stands alone: its list has the answers' });
+  });
 export type Answer = z.output<typeof answerSchema>;

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { answerSchema } from './answer.js';
 import { comparisonSchema } from './comparison.js';
 import { strictKeys } from './strict-keys.js';
+import { thenStepSchema } from './then-step.js';
 import { upsetSchema } from './upset.js';
 
 const NAME = /^[a-z0-9]([a-z0-9-]{0,62}[a-z0-9])?$/;
@@ -13,14 +14,39 @@ export const serviceNameSchema = z.string({ error: 'a service needs a name' }).r
 export const whenSchema = z.record(z.string(), comparisonSchema, { error: '`when` maps places to comparisons' });
 export type When = z.output<typeof whenSchema>;
 
+const WORD = /^[A-Za-z_]\w*$/;
+/** A name that an expression can write down as it is. */
+const wordSchema = z.string().regex(WORD, { error: 'a name of letters, digits and _ is expected' });
+
+/** A dataset: rows that answers read and change, told apart by the field `key`. */
+export const datasetSchema = strictKeys('a dataset', {
+  key: z.string({ error: '`key` is the field that tells rows apart' }).min(1),
+  rows: z
+    .array(z.record(z.string(), z.json()), { error: '`rows` is a list of maps (files of rows are not supported yet)' })
+    .optional(),
+});
+export type DatasetDefinition = z.output<typeof datasetSchema>;
+
+/** The row of a dataset that a call speaks of: the first whose fields are as `where` says. */
+export const rowPickSchema = strictKeys('`row`', {
+  of: z.string({ error: '`of` names a dataset' }),
+  where: z
+    .record(z.string(), z.json(), { error: '`where` maps fields to values' })
+    .refine((where) => Object.keys(where).length > 0, { error: '`where` needs a field' }),
+});
+export type RowPick = z.output<typeof rowPickSchema>;
+
 export const caseSchema = strictKeys(
   'a case',
   {
     case: z.string({ error: 'a case needs a name' }).min(1, { error: 'a case needs a name' }),
     when: whenSchema.optional(),
+    let: z.record(wordSchema, z.json(), { error: '`let` maps names to values' }).optional(),
     answer: answerSchema,
+    // biome-ignore lint/suspicious/noThenProperty: the word of the service file; a case is never awaited
+    then: z.array(thenStepSchema, { error: '`then` is a list of steps' }).optional(),
   },
-  ['let', 'then', 'sample'],
+  ['sample'],
 );
 export type CaseDefinition = z.output<typeof caseSchema>;
 
@@ -29,6 +55,7 @@ export const operationSchema = strictKeys(
   {
     on: z.string({ error: '`on` is a method and a path template, such as GET /berths/{berthId}' }),
     title: z.string().optional(),
+    row: rowPickSchema.optional(),
     cases: z.array(caseSchema, { error: '`cases` is a list' }),
   },
   ['access'],
@@ -68,21 +95,10 @@ export const serviceFileSchema = strictKeys(
         error: '`operations` is a map: name -> operation',
       },
     ),
+    state: z.record(wordSchema, z.json(), { error: '`state` maps names to starting values' }).optional(),
+    datasets: z.record(wordSchema, datasetSchema, { error: '`datasets` is a map: name -> dataset' }).optional(),
     upsets: z.array(upsetSchema, { error: '`upsets` is a list' }).optional(),
   },
-  [
-    'upstream',
-    'contract',
-    'variables',
-    'lexicon',
-    'state',
-    'datasets',
-    'resources',
-    'access',
-    'slashes',
-    'namespaces',
-    'lane',
-    'listener',
-  ],
+  ['upstream', 'contract', 'variables', 'lexicon', 'resources', 'access', 'slashes', 'namespaces', 'lane', 'listener'],
 );
 export type ServiceFile = z.output<typeof serviceFileSchema>;

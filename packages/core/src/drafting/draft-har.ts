@@ -1,5 +1,6 @@
 import { writeServiceFile } from '../definition/write-service-file.js';
 import { AppError } from '../errors/app-error.js';
+import { escapeTemplates } from '../expression/template.js';
 import type { Exchange } from '../traffic/exchange.js';
 import { readHar } from '../traffic/read-har.js';
 import { chooseExchanges } from './choose-exchanges.js';
@@ -113,7 +114,7 @@ function buildWhen(places: readonly string[], values: PlaceValues): { when?: Rec
   if (places.length === 0) return {};
   return {
     when: Object.fromEntries(
-      places.map((place) => [place, values.has(place) ? values.get(place) : { present: false }]),
+      places.map((place) => [place, values.has(place) ? escapeTemplates(values.get(place)) : { present: false }]),
     ),
   };
 }

@@ -1,16 +1,25 @@
+import type { CompiledCase } from '../matching/compile-case.js';
 import { explainCondition } from '../matching/compile-condition.js';
-import type { CompiledCase, CompiledOperation, CompiledService } from '../matching/compile-service.js';
+import type { CompiledOperation, CompiledService } from '../matching/compile-service.js';
 import { findOperation } from '../matching/find-operation.js';
 import type { RequestView } from '../request/request-view.js';
 import { isSecretHeader } from '../traffic/mask.js';
 import type { ExplainedCase, ExplainedOperation, Explanation } from './explanation.js';
+import type { FoundValue } from './found-value.js';
 import { nearOperations } from './near-operations.js';
 
-/** Explains a request by the very conditions that matching runs: the ladder of its operation, or what came closest to being one. */
-export function explainCall(service: CompiledService, request: RequestView): Explanation {
+/**
+ * Explains a request by the very conditions that matching runs: the ladder of its operation, or what came closest to being
+ * one. `found`: what conditions on state and rows found when the call was decided.
+ */
+export function explainCall(
+  service: CompiledService,
+  request: RequestView,
+  found: readonly FoundValue[] | null,
+): Explanation {
   const destination = findOperation(service, request);
   if (destination.kind === 'operation') {
-    const explained = explainOperation(destination.operation, request);
+    const explained = explainOperation(destination.operation, request, found ?? []);
     return { summary: summarize(explained), ladder: [explained] };
   }
   const ladder = nearOperations(service, request);
@@ -26,20 +35,47 @@ export function explainCall(service: CompiledService, request: RequestView): Exp
   return { summary: `no operation has this path; ${close}`, ladder };
 }
 
-function explainOperation(operation: CompiledOperation, request: RequestView): ExplainedOperation {
+function explainOperation(
+  operation: CompiledOperation,
+  request: RequestView,
+  found: readonly FoundValue[],
+): ExplainedOperation {
   let answered = false;
   const cases = operation.cases.map((item) => {
-    const explained = explainCase(item, request, answered);
+    const explained = explainCase(item, request, answered, found);
     answered ||= explained.outcome === 'answered';
     return explained;
   });
   return { operation: operation.name, on: operation.on, reached: true, address: [], cases };
 }
 
-function explainCase(item: CompiledCase, request: RequestView, answeredBefore: boolean): ExplainedCase {
-  const conditions = item.conditions.map((condition) => explainCondition(condition, request, isSecretHeader));
+function explainCase(
+  item: CompiledCase,
+  request: RequestView,
+  answeredBefore: boolean,
+  found: readonly FoundValue[],
+): ExplainedCase {
+  const conditions = item.conditions.map((condition) => {
+    if (!condition.needsFrame) return explainCondition(condition, request, null, isSecretHeader);
+    return explainFound(condition, item.name, found);
+  });
   const held = conditions.every((condition) => condition.held);
   return { case: item.name, outcome: answeredBefore ? 'not reached' : held ? 'answered' : 'failed', conditions };
+}
+
+/** A condition on state or rows is told from what was found at the time. */
+function explainFound(
+  { place, comparison }: CompiledCase['conditions'][number],
+  caseName: string,
+  found: readonly FoundValue[],
+): ExplainedCase['conditions'][number] {
+  const then = found.find((value) => value.caseName === caseName && value.place === place.text);
+  return {
+    place: place.text,
+    wanted: comparison.wanted,
+    found: then?.text ?? 'not looked at',
+    held: then?.held ?? false,
+  };
 }
 
 function summarize(explained: ExplainedOperation): string {

@@ -33,10 +33,18 @@ export const CALL_MEMBERS: Readonly<Record<string, CallMember>> = {
       return (frame) => frame.request.header(lower) ?? null;
     },
   },
+  cookies: {
+    whole: (frame) => ({ ...frame.request.cookies() }),
+    named: (name) => (frame) => frame.request.cookies()[name] ?? null,
+  },
+  form: {
+    whole: (frame) => ({ ...frame.request.form() }),
+    named: (name) => (frame) => frame.request.form()[name] ?? null,
+  },
 };
 
 /** Members of `call` that are still to come. */
-export const CALL_MEMBERS_NOT_YET: readonly string[] = ['cookies', 'form', 'xml'];
+export const CALL_MEMBERS_NOT_YET: readonly string[] = ['xml'];
 
 function single(whole: Evaluate): CallMember {
   return { whole, named: null };

@@ -4,11 +4,32 @@ import type { SyntaxNode } from './syntax-node.js';
 /** What is wrong with an expression, and how many characters into it. */
 export type ReportProblem = (message: string, offset: number) => void;
 
+/** The names an expression may use at its place in the file, beside `call`, `now` and `service`. */
+export interface NamesInScope {
+  /** Names of the path parameters there are; null when any may come. */
+  readonly path: readonly string[] | null;
+  readonly state: readonly string[];
+  readonly datasets: readonly string[];
+  /** Names of `let`, in the order of their values in the frame. */
+  readonly lets: readonly string[];
+  readonly row: boolean;
+  readonly answer: boolean;
+}
+
+/** Nothing but the call itself. */
+export const ONLY_THE_CALL: NamesInScope = {
+  path: null,
+  state: [],
+  datasets: [],
+  lets: [],
+  row: false,
+  answer: false,
+};
+
 /** What compiling one expression needs to know and to count. */
 export interface CompileContext {
   readonly report: ReportProblem;
-  /** Names of the path parameters there are; null when any may come. */
-  readonly pathNames: readonly string[] | null;
+  readonly names: NamesInScope;
   /** Gives each draw in a case its own position, in file order. */
   readonly takePosition: () => number;
   /** Loop variables around this place, innermost last: index = slot in `frame.locals`. */

@@ -3,14 +3,17 @@ import { findNearest } from '../definition/nearest.js';
 import { CALL_MEMBERS, CALL_MEMBERS_NOT_YET } from './call-members.js';
 import type { CompileContext } from './compile-context.js';
 import { compileMacro, MACROS } from './compile-macro.js';
+import type { ExpressionFunction } from './expression-function.js';
 import { type Evaluate, fail } from './frame.js';
-import { type ExpressionFunction, FUNCTIONS, FUNCTIONS_NOT_YET } from './functions.js';
+import { FUNCTIONS, FUNCTIONS_NOT_YET } from './functions.js';
 import { OPERATORS } from './operators.js';
+import { maskReserved, unmaskReserved } from './reserved-words.js';
+import { SCOPE_ROOTS, type ScopeRoot } from './scope-members.js';
 import type { SyntaxNode } from './syntax-node.js';
-import { needNumber, readMember, typeName } from './value.js';
+import { needNumber, OMIT, readMember, toText, typeName } from './value.js';
 
-const NAMES_NOT_YET = ['let', 'state', 'vars', 'data', 'row', 'answer'];
-const NAMES = ['call', 'now', 'service'];
+const NAMES_NOT_YET = ['vars'];
+const NAMES = ['call', 'now', 'service', 'state', 'data', 'row', 'let', 'answer', 'omit'];
 const PARSER = new Environment({
   unlistedVariablesAreDyn: true,
   enableOptionalTypes: true,
@@ -22,10 +25,10 @@ const NULL: Evaluate = () => null;
 export function compileExpression(expression: string, context: CompileContext): Evaluate {
   let ast: SyntaxNode;
   try {
-    ast = PARSER.parse(expression).ast;
+    ast = PARSER.parse(maskReserved(expression)).ast;
   } catch (error) {
     const { message, start } = error as { message: string; start?: number };
-    context.report(`the expression cannot be read: ${message.split('\n')[0]}`, start ?? 0);
+    context.report(`the expression cannot be read: ${unmaskReserved(message.split('\n')[0] ?? '')}`, start ?? 0);
     return NULL;
   }
   return compileNode(ast, context);
@@ -36,7 +39,7 @@ function compileNode(node: SyntaxNode, context: CompileContext): Evaluate {
     case 'value':
       return compileValue(node.args as unknown, node, context);
     case 'id':
-      return compileName(node.args as string, node, context);
+      return compileName(unmaskReserved(node.args as string), node, context);
     case '.':
     case '.?':
       return compileMember(node, context);
@@ -80,9 +83,25 @@ function compileName(name: string, node: SyntaxNode, context: CompileContext): E
     );
     return NULL;
   }
+  if (name === 'omit') return () => OMIT;
+  if (name === 'row') {
+    if (!context.names.row) context.report('this operation picks no `row`', node.start);
+    return (frame) => frame.row;
+  }
+  const root = SCOPE_ROOTS[name];
+  if (root !== undefined) {
+    reportWholeRoot(name, root, node, context);
+    return NULL;
+  }
   if (NAMES_NOT_YET.includes(name)) context.report(`\`${name}\` is not supported yet`, node.start);
   else reportUnknown(`nothing is called \`${name}\``, name, [...NAMES, ...context.locals], node, context);
   return NULL;
+}
+
+function reportWholeRoot(name: string, root: ScopeRoot, node: SyntaxNode, context: CompileContext): void {
+  const names = root.names(context.names);
+  const written = names.map((member) => `${name}.${member}`).join(', ');
+  context.report(names.length === 0 ? root.none : `\`${name}\` is read by its names: ${written}`, node.start);
 }
 
 let lastMs = Number.NaN;
@@ -101,8 +120,10 @@ function compileMember(node: SyntaxNode, context: CompileContext): Evaluate {
   const [target, name] = node.args as [SyntaxNode, string | SyntaxNode];
   const member = typeof name === 'string' ? name : String(name.args);
   if (isCall(target)) return compileCallMember(member, node, context);
-  const named = compileNamed(target, member, node, context);
+  const named = compileNamed(target, member, node, context) ?? compileScoped(target, member, node, context);
   if (named !== null) return named;
+  const keyed = compileKeyedState(target, () => member, context);
+  if (keyed !== null) return keyed;
   const read = compileNode(target, context);
   return (frame) => readMember(read(frame), member);
 }
@@ -110,7 +131,8 @@ function compileMember(node: SyntaxNode, context: CompileContext): Evaluate {
 function compileIndex(node: SyntaxNode, context: CompileContext): Evaluate {
   const [target, key] = node.args as [SyntaxNode, SyntaxNode];
   if (key.op === 'value' && typeof key.args === 'string') {
-    const named = compileNamed(target, key.args as string, node, context);
+    const name = key.args as string;
+    const named = compileNamed(target, name, node, context) ?? compileScoped(target, name, node, context);
     if (named !== null) return named;
   }
   if (
@@ -121,9 +143,36 @@ function compileIndex(node: SyntaxNode, context: CompileContext): Evaluate {
     const readKey = compileNode(key, context);
     return (frame) => frame.request.header(String(readKey(frame)).toLowerCase()) ?? null;
   }
-  const read = compileNode(target, context);
   const readKey = compileNode(key, context);
+  const keyed = compileKeyedState(target, readKey, context);
+  if (keyed !== null) return keyed;
+  const read = compileNode(target, context);
   return (frame) => readMember(read(frame), readKey(frame));
+}
+
+/** `state.pilot`, `data.bookings`, `let.item`, `answer.json`: a root with the name that follows it. */
+function compileScoped(target: SyntaxNode, name: string, node: SyntaxNode, context: CompileContext): Evaluate | null {
+  if (target.op !== 'id') return null;
+  const rootName = unmaskReserved(target.args as string);
+  const root = Object.hasOwn(SCOPE_ROOTS, rootName) ? SCOPE_ROOTS[rootName] : undefined;
+  if (root === undefined || context.locals.includes(rootName)) return null;
+  const names = root.names(context.names);
+  if (names.includes(name)) return root.read(name, context.names);
+  if (names.length === 0) context.report(root.none, node.start);
+  else reportUnknown(root.unknown(name), name, names, node, context);
+  return NULL;
+}
+
+/** `state.held[key]`: read by its key at once, so that nothing is copied. Null when it is not that. */
+function compileKeyedState(target: SyntaxNode, readKey: Evaluate, context: CompileContext): Evaluate | null {
+  if (target.op !== '.') return null;
+  const [inner, name] = target.args as [SyntaxNode, string];
+  if (inner.op !== 'id' || inner.args !== 'state' || !context.names.state.includes(name)) return null;
+  return (frame) => {
+    const value = frame.lane.data.readState(name, frame.start);
+    const key = readKey(frame);
+    return Array.isArray(value) ? readMember(value, key) : readMember(value, toText(key));
+  };
 }
 
 /** `call.path.x`, `call.query['x']`, `call.headers.x`: read straight from the request. */
@@ -131,8 +180,8 @@ function compileNamed(target: SyntaxNode, name: string, node: SyntaxNode, contex
   if (target.op !== '.') return null;
   const [inner, group] = target.args as [SyntaxNode, string];
   if (!isCall(inner)) return null;
-  if (group === 'path' && context.pathNames !== null && !context.pathNames.includes(name)) {
-    reportUnknown(`the path has no parameter \`${name}\``, name, context.pathNames, node, context);
+  if (group === 'path' && context.names.path !== null && !context.names.path.includes(name)) {
+    reportUnknown(`the path has no parameter \`${name}\``, name, context.names.path, node, context);
   }
   return CALL_MEMBERS[group]?.named?.(name) ?? null;
 }
@@ -156,7 +205,10 @@ function compileList(items: readonly SyntaxNode[], context: CompileContext): Eva
 
 function compileMap(entries: readonly [SyntaxNode, SyntaxNode][], context: CompileContext): Evaluate {
   const reads = entries.map(([key, value]) => [compileNode(key, context), compileNode(value, context)] as const);
-  return (frame) => Object.fromEntries(reads.map(([key, value]) => [String(key(frame)), value(frame)]));
+  return (frame) =>
+    Object.fromEntries(
+      reads.map(([key, value]) => [String(key(frame)), value(frame)] as const).filter(([, value]) => value !== OMIT),
+    );
 }
 
 function compileCall(node: SyntaxNode, context: CompileContext): Evaluate {

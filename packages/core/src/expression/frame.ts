@@ -1,6 +1,9 @@
+import type { RenderedAnswer } from '../answer/rendered-answer.js';
 import { AppError } from '../errors/app-error.js';
 import type { RequestView } from '../request/request-view.js';
 import type { Lane } from '../state/lane.js';
+import type { Row } from '../state/rows.js';
+import type { StartingData } from '../state/starting-data.js';
 
 /** What one expression may cost on one call: each function call, loop step and 64 characters of new text cost one step. */
 export const STEP_BUDGET = 100_000;
@@ -19,17 +22,25 @@ export class Frame {
   readonly nowMs: number;
   /** All draws of this rendering come from here: seed, lane, operation, how-manieth call. */
   readonly drawHash: number;
+  readonly start: StartingData;
+  /** The row the operation picked for this call. */
+  row: Row | null = null;
+  /** The values of the case's `let`, by their position. */
+  lets: readonly unknown[] = NO_VALUES;
+  /** The answer, once it is rendered: what `then` reads. */
+  answer: RenderedAnswer | null = null;
   readonly locals: unknown[] = [];
   /** Which turn of the loops around it a draw is in; 0 outside of loops. */
   loopTurn = 0;
   steps = 0;
 
-  constructor(request: RequestView, lane: Lane, service: string, nowMs: number, drawHash: number) {
+  constructor(request: RequestView, lane: Lane, service: string, nowMs: number, drawHash: number, start: StartingData) {
     this.request = request;
     this.lane = lane;
     this.service = service;
     this.nowMs = nowMs;
     this.drawHash = drawHash;
+    this.start = start;
   }
 
   spend(steps: number): void {
@@ -37,6 +48,8 @@ export class Frame {
     if (this.steps > STEP_BUDGET) fail(`it takes more than ${STEP_BUDGET} steps`);
   }
 }
+
+const NO_VALUES: readonly unknown[] = [];
 
 /** Ends an expression on this call: the caller gets a 500 problem that says why, the service goes on. */
 export function fail(reason: string): never {

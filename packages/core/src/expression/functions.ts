@@ -1,26 +1,18 @@
 import { RE2JS } from 're2js';
 import { fractionAt, uuidAt } from '../state/draw.js';
+import { defineFunction as define, type ExpressionFunction } from './expression-function.js';
 import { CHARACTERS_PER_STEP, type Frame, fail, LONGEST_TEXT } from './frame.js';
+import { LIST_FUNCTIONS } from './list-functions.js';
+import { drawPattern } from './pattern.js';
 import { isMapValue, needList, needNumber, needText, toText, typeName } from './value.js';
-
-/** One function of the dialect: how many arguments (a receiver counts as the first), and what it gives. */
-export interface ExpressionFunction {
-  readonly least: number;
-  readonly most: number;
-  /** `position` tells draws apart: the place of the call in the file and the turn of the loops around it. */
-  readonly call: (args: readonly unknown[], frame: Frame, position: number) => unknown;
-}
-
-const define = (least: number, most: number, call: ExpressionFunction['call']): ExpressionFunction => ({
-  least,
-  most,
-  call,
-});
 
 const GENERAL: Record<string, ExpressionFunction> = {
   size: define(1, 1, ([value]) => sizeOf(value)),
   number: define(1, 1, ([value]) => toNumber(value)),
   string: define(1, 1, ([value]) => toText(value)),
+  floor: define(1, 1, ([value]) => Math.floor(needNumber(value, 'floor'))),
+  round: define(1, 1, ([value]) => Math.round(needNumber(value, 'round'))),
+  epoch: define(1, 1, ([date]) => toEpoch(needText(date, 'epoch'))),
   range: define(1, 1, ([count], frame) => makeRange(needNumber(count, 'range'), frame)),
 };
 
@@ -50,7 +42,14 @@ const TEXTS: Record<string, ExpressionFunction> = {
 /** Draws: the same every time for the same seed, lane, operation, how-manieth call, and place in the file. */
 const DRAWS: Record<string, ExpressionFunction> = {
   uuid: define(0, 0, (_args, frame, position) => uuidAt(frame.drawHash, position)),
-  next: define(1, 1, ([counter], frame) => frame.lane.next(needText(counter, 'next'))),
+  next: define(1, 2, ([counter, first], frame) =>
+    frame.lane.next(needText(counter, 'next'), first === undefined ? 1 : needNumber(first, 'next')),
+  ),
+  pattern: define(1, 1, ([shape], frame, position) => {
+    const text = drawPattern(needText(shape, 'pattern'), frame.drawHash, position);
+    frame.spend(Math.ceil(text.length / CHARACTERS_PER_STEP));
+    return text;
+  }),
   between: define(2, 2, ([low, high], frame, position) =>
     drawBetween(needNumber(low, 'between'), needNumber(high, 'between'), frame, position),
   ),
@@ -61,14 +60,13 @@ const DRAWS: Record<string, ExpressionFunction> = {
 };
 
 export const FUNCTIONS: ReadonlyMap<string, ExpressionFunction> = new Map(
-  Object.entries({ ...GENERAL, ...TEXTS, ...DRAWS }),
+  Object.entries({ ...GENERAL, ...TEXTS, ...LIST_FUNCTIONS, ...DRAWS }),
 );
 
 /** Functions of the dialect that are still to come. */
 export const FUNCTIONS_NOT_YET: readonly string[] = [
   'fake',
   'word',
-  'pattern',
   'jsonpath',
   'xpath',
   'base64',
@@ -114,6 +112,14 @@ function toNumber(value: unknown): number {
   if (typeof value === 'number') return value;
   const parsed = typeof value === 'string' && value.trim() !== '' ? Number(value) : Number.NaN;
   return Number.isFinite(parsed) ? parsed : fail(`number() cannot read ${JSON.stringify(value)}`);
+}
+
+const MS_PER_SECOND = 1000;
+
+/** Seconds since 1970 of an RFC 3339 date, with decimals. */
+function toEpoch(date: string): number {
+  const ms = Date.parse(date);
+  return Number.isNaN(ms) ? fail(`epoch() needs an RFC 3339 date, not ${JSON.stringify(date)}`) : ms / MS_PER_SECOND;
 }
 
 function makeRange(count: number, frame: Frame): number[] {

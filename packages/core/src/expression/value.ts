@@ -1,5 +1,8 @@
 import { fail } from './frame.js';
 
+/** What `omit` gives: a field with it is left out. */
+export const OMIT: unique symbol = Symbol('omit');
+
 export type ValueMap = Readonly<Record<string, unknown>>;
 
 export function isMapValue(value: unknown): value is ValueMap {
@@ -36,7 +39,7 @@ export function readMember(value: unknown, key: unknown): unknown {
 /** How a value reads inside a longer text: text as it is, null as nothing, the rest as JSON. */
 export function toText(value: unknown): string {
   if (typeof value === 'string') return value;
-  if (value === null || value === undefined) return '';
+  if (value === null || value === undefined || value === OMIT) return '';
   return JSON.stringify(value);
 }
 

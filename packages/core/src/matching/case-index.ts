@@ -28,7 +28,7 @@ export function buildCaseIndex(cases: readonly (readonly CompiledCondition[])[])
   );
   const all = cases.map((_, i) => i);
   return (request) => {
-    const value = place.read(request);
+    const value = place.read(request, null);
     return Array.isArray(value) ? all : (joined.get(value) ?? others);
   };
 }
@@ -36,7 +36,7 @@ export function buildCaseIndex(cases: readonly (readonly CompiledCondition[])[])
 function mostAsked(cases: readonly (readonly CompiledCondition[])[]): Place | null {
   const counts = new Map<string, { place: Place; count: number }>();
   for (const condition of cases.flat()) {
-    if (condition.comparison.indexKey === null) continue;
+    if (condition.comparison.indexKey === null || condition.needsFrame) continue;
     const entry = counts.get(condition.place.text) ?? { place: condition.place, count: 0 };
     entry.count++;
     counts.set(condition.place.text, entry);

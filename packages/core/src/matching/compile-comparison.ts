@@ -1,12 +1,18 @@
+import { compileText, type TextScope } from '../answer/compile-text.js';
 import type { Comparison } from '../definition/comparison.js';
+import type { PathKey } from '../definition/yaml-source.js';
+import type { Evaluate, Frame } from '../expression/frame.js';
 import { tryCompileRegex } from '../expression/functions.js';
-import { isEqual } from '../expression/value.js';
+import { parseTemplate } from '../expression/template.js';
+import { isEqual, toText } from '../expression/value.js';
 import { matchLike } from './like.js';
 import type { Place } from './place.js';
 
 /** A comparison as a closure over one value. `null` where it only asks whether something is there. */
 export interface CompiledComparison {
-  readonly holds: ((value: unknown) => boolean) | null;
+  readonly holds: ((value: unknown, frame: Frame | null) => boolean) | null;
+  /** Whether it compares with an expression, which needs the frame of the call. */
+  readonly needsFrame: boolean;
   /** What it says of an absent value: true only for `present: false`. */
   readonly whenAbsent: boolean;
   /** `present: false`: no value may stand there. */
@@ -23,11 +29,17 @@ export type ComparisonResult =
   | { readonly kind: 'compiled'; readonly comparison: CompiledComparison }
   | { readonly kind: 'refused'; readonly message: string };
 
-type Test = (value: unknown) => boolean;
+type Test = (value: unknown, frame: Frame | null) => boolean;
+
+/** How expressions in comparisons are compiled: `scope` null where none can stand. */
+export interface ComparisonScope {
+  readonly text: TextScope | null;
+  readonly at: readonly PathKey[];
+}
 type Domain = Place['domain'];
 
 /** Compiles the tests of one comparison for a place: text places compare as text (numbers and true/false by value), JSON keeps types. */
-export function compileComparison(comparison: Comparison, domain: Domain): ComparisonResult {
+export function compileComparison(comparison: Comparison, domain: Domain, scope: ComparisonScope): ComparisonResult {
   if (comparison.present === false && Object.keys(comparison).length > 1) {
     return { kind: 'refused', message: '`present: false` stands alone: what is not there cannot be compared' };
   }
@@ -38,12 +50,15 @@ export function compileComparison(comparison: Comparison, domain: Domain): Compa
     return null;
   };
   const refusal =
-    addEquality(comparison, domain, add) ?? addTextTests(comparison, add) ?? addBoundaries(comparison, domain, add);
+    addEquality(comparison, domain, scope, add) ??
+    addTextTests(comparison, add) ??
+    addBoundaries(comparison, domain, add);
   if (refusal !== null) return { kind: 'refused', message: refusal };
   return {
     kind: 'compiled',
     comparison: {
       holds: joinTests(tests),
+      needsFrame: [comparison.is, ...(comparison.in ?? [])].some(isExpression),
       whenAbsent: comparison.present === false,
       wantsAbsence: comparison.present === false,
       wanted: describeComparison(comparison),
@@ -57,16 +72,18 @@ export function compileComparison(comparison: Comparison, domain: Domain): Compa
 
 type Add = (test: Test | string) => string | null;
 
-function addEquality(comparison: Comparison, domain: Domain, add: Add): string | null {
+function addEquality(comparison: Comparison, domain: Domain, scope: ComparisonScope, add: Add): string | null {
   const { is, in: list } = comparison;
   if (is !== undefined) {
-    const refusal = add(compileEqual(is, domain));
+    const refusal = add(compileWanted(is, domain, scope));
     if (refusal !== null) return refusal;
   }
   if (list === undefined) return null;
-  const tests = list.map((item) => compileEqual(item, domain));
+  const tests = list.map((item) => compileWanted(item, domain, scope));
   const refusal = tests.find((test) => typeof test === 'string');
-  return refusal !== undefined ? (refusal as string) : add((value) => (tests as Test[]).some((test) => test(value)));
+  return refusal !== undefined
+    ? (refusal as string)
+    : add((value, frame) => (tests as Test[]).some((test) => test(value, frame)));
 }
 
 function addTextTests(comparison: Comparison, add: Add): string | null {
@@ -95,6 +112,24 @@ function addBoundaries(comparison: Comparison, domain: Domain, add: Add): string
     add((value) => accepts(read(value) - limitValue));
   }
   return null;
+}
+
+function isExpression(wanted: unknown): boolean {
+  return typeof wanted === 'string' && wanted.includes('${') && parseTemplate(wanted).kind === 'template';
+}
+
+/** A wanted value: as it is written, or what an expression gives on the call. */
+function compileWanted(wanted: unknown, domain: Domain, scope: ComparisonScope): Test | string {
+  if (typeof wanted !== 'string' || !wanted.includes('${')) return compileEqual(wanted, domain);
+  if (scope.text === null) return 'an expression cannot stand here yet; write $${ for a literal ${';
+  const compiled = compileText(wanted, scope.at, scope.text);
+  if (compiled.kind === 'constant') return compileEqual(compiled.text, domain);
+  const evaluate: Evaluate = compiled.evaluate;
+  if (domain === 'json') return (value, frame) => frame !== null && isEqual(value, evaluate(frame) ?? null);
+  return (value, frame) => {
+    const given = frame === null ? null : (evaluate(frame) ?? null);
+    return given !== null && value === toText(given);
+  };
 }
 
 function compileEqual(wanted: unknown, domain: Domain): Test | string {
@@ -126,13 +161,13 @@ function joinTests(tests: readonly Test[]): Test | null {
   const [first, second] = tests;
   if (first === undefined) return null;
   if (second === undefined) return first;
-  return (value) => tests.every((test) => test(value));
+  return (value, frame) => tests.every((test) => test(value, frame));
 }
 
 function findIndexKey(comparison: Comparison, domain: Domain): CompiledComparison['indexKey'] {
   const { is } = comparison;
   if (is === undefined || Object.keys(comparison).length > 1) return null;
-  if (typeof is === 'string') return is;
+  if (typeof is === 'string') return is.includes('${') ? null : is;
   return domain === 'json' && (typeof is === 'number' || typeof is === 'boolean') ? is : null;
 }
 

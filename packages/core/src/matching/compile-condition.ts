@@ -1,5 +1,8 @@
+import { compileBareExpression, type TextScope } from '../answer/compile-text.js';
 import type { Comparison } from '../definition/comparison.js';
 import type { PathKey } from '../definition/yaml-source.js';
+import { type Frame, fail } from '../expression/frame.js';
+import { typeName } from '../expression/value.js';
 import { NO_JSON, type RequestView } from '../request/request-view.js';
 import { type CompiledComparison, compileComparison } from './compile-comparison.js';
 import { ABSENT, type PathNames, type Place, parsePlace } from './place.js';
@@ -8,7 +11,9 @@ import { ABSENT, type PathNames, type Place, parsePlace } from './place.js';
 export interface CompiledCondition {
   readonly place: Place;
   readonly comparison: CompiledComparison;
-  readonly test: (request: RequestView) => boolean;
+  /** The frame is given where `needsFrame` asks for it. */
+  readonly test: (request: RequestView, frame: Frame | null) => boolean;
+  readonly needsFrame: boolean;
 }
 
 /** What one condition found on one call. */
@@ -22,46 +27,87 @@ export interface ExplainedCondition {
 
 type Report = (message: string, path: readonly PathKey[], atKey: boolean) => void;
 
+/** What the conditions of a `when` may name. `text` null: neither state nor rows nor expressions can be asked here. */
+export interface WhenScope {
+  readonly path: PathNames;
+  readonly text: TextScope | null;
+}
+
 /** The conditions of a `when`, in file order; problems go to `report` with their place in the file. */
 export function compileWhen(
   when: Readonly<Record<string, Comparison>> | undefined,
-  pathNames: PathNames,
+  scope: WhenScope,
   path: readonly PathKey[],
   report: Report,
 ): CompiledCondition[] {
   const conditions: CompiledCondition[] = [];
   for (const [key, comparison] of Object.entries(when ?? {})) {
-    const parsed = parsePlace(key, pathNames);
-    if (parsed.kind === 'refused') {
-      report(parsed.message, [...path, key], true);
+    const at = [...path, key];
+    if (key === 'expr') {
+      const condition = compileExpr(comparison, scope.text, at, report);
+      if (condition !== null) conditions.push(condition);
       continue;
     }
-    const compiled = compileComparison(comparison, parsed.place.domain);
-    if (compiled.kind === 'refused') report(compiled.message, [...path, key], false);
+    const parsed = parsePlace(key, { ...scope, at });
+    if (parsed.kind === 'refused') {
+      report(parsed.message, at, true);
+      continue;
+    }
+    const compiled = compileComparison(comparison, parsed.place.domain, { text: scope.text, at });
+    if (compiled.kind === 'refused') report(compiled.message, at, false);
     else conditions.push(createCondition(parsed.place, compiled.comparison));
   }
   return conditions;
 }
 
+/** `expr`: a CEL expression that must be true. */
+function compileExpr(
+  { is, ...others }: Comparison,
+  scope: TextScope | null,
+  at: readonly PathKey[],
+  report: Report,
+): CompiledCondition | null {
+  if (scope === null) {
+    report('`expr` cannot be asked here yet', at, true);
+    return null;
+  }
+  if (typeof is !== 'string' || Object.keys(others).length > 0 || is.includes('${')) {
+    report('`expr` is a CEL expression, written without ${ }', at, false);
+    return null;
+  }
+  const evaluate = compileBareExpression(is, at, scope);
+  const read: Place['read'] = (_request, frame) => {
+    const value = frame === null ? fail('`expr` is not known here') : evaluate(frame);
+    return typeof value === 'boolean' ? value : fail(`\`expr\` gave ${typeName(value)}, not true or false: ${is}`);
+  };
+  const place: Place = { text: `expr: ${is}`, domain: 'json', read, needsFrame: true, isMany: false, header: null };
+  const compiled = compileComparison({ is: true }, 'json', { text: null, at });
+  return compiled.kind === 'compiled' ? createCondition(place, compiled.comparison) : null;
+}
+
 function createCondition(place: Place, comparison: CompiledComparison): CompiledCondition {
-  return { place, comparison, test: compileTest(place, comparison) };
+  const needsFrame = place.needsFrame || comparison.needsFrame;
+  return { place, comparison, test: compileTest(place, comparison), needsFrame };
 }
 
 function compileTest(place: Place, comparison: CompiledComparison): CompiledCondition['test'] {
   const { read } = place;
   const { holds, wantsAbsence } = comparison;
-  if (wantsAbsence) return place.isMany ? (request) => isNothing(read(request)) : (request) => read(request) === ABSENT;
+  if (wantsAbsence)
+    return place.isMany
+      ? (request, frame) => isNothing(read(request, frame))
+      : (request, frame) => read(request, frame) === ABSENT;
   if (place.isMany) {
-    return (request) => {
-      const value = read(request);
-      if (Array.isArray(value)) return holds === null ? value.length > 0 : value.some(holds);
-      return value !== ABSENT && (holds === null || holds(value));
+    return (request, frame) => {
+      const value = read(request, frame);
+      if (Array.isArray(value)) return holds === null ? value.length > 0 : value.some((item) => holds(item, frame));
+      return value !== ABSENT && (holds === null || holds(value, frame));
     };
   }
-  if (holds === null) return (request) => read(request) !== ABSENT;
-  return (request) => {
-    const value = read(request);
-    return value !== ABSENT && holds(value);
+  if (holds === null) return (request, frame) => read(request, frame) !== ABSENT;
+  return (request, frame) => {
+    const value = read(request, frame);
+    return value !== ABSENT && holds(value, frame);
   };
 }
 
@@ -73,20 +119,22 @@ function isNothing(value: unknown): boolean {
 export function explainCondition(
   condition: CompiledCondition,
   request: RequestView,
+  frame: Frame | null,
   isSecret: (header: string) => boolean,
 ): ExplainedCondition {
   const { place, comparison } = condition;
-  const held = condition.test(request);
-  const value = place.read(request);
+  const held = condition.test(request, frame);
+  const value = place.read(request, frame);
   const isHidden = place.header !== null && value !== ABSENT && isSecret(place.header);
-  const found = isHidden ? '(masked)' : describeFound(value, place);
+  const found = isHidden ? '(masked)' : describeFound(value, place.isMany);
   const note = held ? null : noteDifference(condition, request, value);
   return { place: place.text, wanted: comparison.wanted, found, held, ...(note === null ? {} : { note }) };
 }
 
-function describeFound(value: unknown, place: Place): string {
-  if (isNothing(value)) return 'absent';
-  return shorten(place.isMany && Array.isArray(value) ? value.map(show).join(' | ') : show(value));
+/** A found value as people read it; `isMany`: an array is several values. */
+export function describeFound(value: unknown, isMany: boolean): string {
+  if (value === ABSENT || (isMany && isNothing(value))) return 'absent';
+  return shorten(isMany && Array.isArray(value) ? value.map(show).join(' | ') : show(value));
 }
 
 const LONGEST_FOUND = 200;
@@ -102,7 +150,7 @@ function shorten(text: string): string {
 /** The differences people overlook: a number against a text of the same digits, letters of another case, a body that is no JSON. */
 function noteDifference(condition: CompiledCondition, request: RequestView, value: unknown): string | null {
   const { place, comparison } = condition;
-  if (place.domain === 'json' && request.json() === NO_JSON)
+  if (place.text.startsWith('json') && request.json() === NO_JSON)
     return request.text() === '' ? 'the call has no body' : 'the body is not JSON';
   if (comparison.wantsNumber && typeof value === 'string')
     return place.domain === 'json' ? 'a number is wanted, a text came' : 'this text is not a number within the limits';

@@ -1,17 +1,20 @@
-import { type CompiledAnswer, compileAnswer } from '../answer/compile-answer.js';
 import { createTextScope } from '../answer/compile-text.js';
-import type { CaseDefinition, OperationDefinition, ServiceFile } from '../definition/service-file.js';
+import { findNearest } from '../definition/nearest.js';
+import type { CaseDefinition, OperationDefinition, RowPick, ServiceFile } from '../definition/service-file.js';
 import type { PathKey, Spot } from '../definition/yaml-source.js';
+import type { NamesInScope } from '../expression/compile-context.js';
+import { compileWhere, type EvaluateWhere } from '../state/compile-where.js';
+import { buildStartingData, type StartingData } from '../state/starting-data.js';
 import { type CompiledUpset, compileUpset } from '../upset/compile-upset.js';
 import { buildCaseIndex, type CaseIndex } from './case-index.js';
-import { type CompiledCondition, compileWhen } from './compile-condition.js';
+import { type CompiledCase, compileCase, type ReportAt } from './compile-case.js';
 import { addressShape, type OperationAddress, parseOperationAddress } from './path-template.js';
 import { SegmentTrie } from './segment-trie.js';
 
-export interface CompiledCase {
-  readonly name: string;
-  readonly conditions: readonly CompiledCondition[];
-  readonly answer: CompiledAnswer;
+/** How an operation finds the row its calls speak of. */
+export interface CompiledRowPick {
+  readonly dataset: string;
+  readonly where: EvaluateWhere;
 }
 
 export interface CompiledOperation {
@@ -20,6 +23,9 @@ export interface CompiledOperation {
   readonly address: OperationAddress;
   readonly cases: readonly CompiledCase[];
   readonly index: CaseIndex | null;
+  readonly row: CompiledRowPick | null;
+  /** Whether a condition looks at state, rows or expressions, so that the frame is made before a case is chosen. */
+  readonly needsFrame: boolean;
 }
 
 /** A service as closures and tries. Immutable: an edit compiles a new one, and a call keeps the one it began with. */
@@ -28,6 +34,7 @@ export interface CompiledService {
   readonly definition: ServiceFile;
   readonly operations: readonly CompiledOperation[];
   readonly trie: SegmentTrie<CompiledOperation>;
+  readonly start: StartingData;
   readonly upsets: readonly CompiledUpset[];
   readonly cors: boolean;
 }
@@ -42,14 +49,18 @@ export type CompileResult =
   | { readonly kind: 'compiled'; readonly service: CompiledService }
   | { readonly kind: 'refused'; readonly problems: readonly CompileProblem[] };
 
-type Report = (message: string, path: readonly PathKey[], more?: { atKey?: boolean; offset?: number }) => void;
-
 /** The one compile step: names checked, templates to tries, conditions and expressions to closures, constant answers to bytes. */
 export function compileService(definition: ServiceFile): CompileResult {
   const problems: CompileProblem[] = [];
-  const report: Report = (message, path, more = {}) => problems.push({ message, spot: { path, ...more } });
+  const report: ReportAt = (message, path, more = {}) => problems.push({ message, spot: { path, ...more } });
+  const shared: SharedScope = {
+    state: Object.keys(definition.state ?? {}),
+    datasetKeys: new Map(Object.entries(definition.datasets ?? {}).map(([name, { key }]) => [name, key])),
+    report,
+  };
+  reportKeylessRows(definition, report);
   const operations = Object.entries(definition.operations).flatMap(
-    ([name, operation]) => compileOperation(name, operation, report) ?? [],
+    ([name, operation]) => compileOperation(name, operation, shared) ?? [],
   );
   reportTwins(operations, report);
   const upsets = compileUpsets(definition, report);
@@ -58,20 +69,49 @@ export function compileService(definition: ServiceFile): CompileResult {
   for (const operation of operations) trie.add(operation.address, operation);
   return {
     kind: 'compiled',
-    service: { name: definition.service, definition, operations, trie, upsets, cors: definition.cors ?? true },
+    service: {
+      name: definition.service,
+      definition,
+      operations,
+      trie,
+      start: buildStartingData(definition),
+      upsets,
+      cors: definition.cors ?? true,
+    },
   };
 }
 
-function compileOperation(name: string, definition: OperationDefinition, report: Report): CompiledOperation | null {
+/** What all operations share: the names of state and datasets, and where mistakes go. */
+interface SharedScope {
+  readonly state: readonly string[];
+  readonly datasetKeys: ReadonlyMap<string, string>;
+  readonly report: ReportAt;
+}
+
+function compileOperation(
+  name: string,
+  definition: OperationDefinition,
+  shared: SharedScope,
+): CompiledOperation | null {
   const path = ['operations', name];
+  const { report, datasetKeys } = shared;
   const parsed = parseOperationAddress(definition.on);
   if (parsed.kind === 'refused') {
     report(parsed.message, [...path, 'on']);
     return null;
   }
   reportRepeatedNames(definition.cases, [...path, 'cases'], report);
+  const names: NamesInScope = {
+    path: parsed.address.names,
+    state: shared.state,
+    datasets: [...datasetKeys.keys()],
+    lets: [],
+    row: definition.row !== undefined,
+    answer: false,
+  };
+  const row = definition.row === undefined ? null : compileRowPick(definition.row, [...path, 'row'], names, shared);
   const cases = definition.cases.map((item, i) =>
-    compileCase(item, parsed.address.names, [...path, 'cases', i], report),
+    compileCase(item, [...path, 'cases', i], { names, datasetKeys, report }),
   );
   return {
     name,
@@ -79,26 +119,47 @@ function compileOperation(name: string, definition: OperationDefinition, report:
     address: parsed.address,
     cases,
     index: buildCaseIndex(cases.map((item) => item.conditions)),
+    row,
+    needsFrame: row !== null || cases.some((item) => item.conditions.some((condition) => condition.needsFrame)),
   };
 }
 
-function compileCase(
-  definition: CaseDefinition,
-  pathNames: readonly string[],
+function compileRowPick(
+  pick: RowPick,
   path: readonly PathKey[],
-  report: Report,
-): CompiledCase {
-  const conditions = compileWhen(definition.when, pathNames, [...path, 'when'], (message, at, atKey) =>
-    report(message, at, { atKey }),
-  );
-  const scope = createTextScope(
-    (message, at, offset) => report(message, at, offset === undefined ? {} : { offset }),
-    pathNames,
-  );
-  return { name: definition.case, conditions, answer: compileAnswer(definition.answer, [...path, 'answer'], scope) };
+  names: NamesInScope,
+  { datasetKeys, report }: SharedScope,
+): CompiledRowPick {
+  if (!datasetKeys.has(pick.of)) {
+    const nearest = findNearest(pick.of, [...datasetKeys.keys()]);
+    report(`there is no dataset \`${pick.of}\`${nearest === null ? '' : `; did you mean \`${nearest}\`?`}`, [
+      ...path,
+      'of',
+    ]);
+  }
+  const scope = createTextScope((message, at, offset) => report(message, at, offset === undefined ? {} : { offset }), {
+    ...names,
+    row: false,
+  });
+  return { dataset: pick.of, where: compileWhere(pick.where, [...path, 'where'], scope) };
 }
 
-function reportRepeatedNames(cases: readonly CaseDefinition[], path: readonly PathKey[], report: Report): void {
+/** Rows are told apart by their key: one without it, or with that of another, could not be found. */
+function reportKeylessRows(definition: ServiceFile, report: ReportAt): void {
+  for (const [name, { key, rows = [] }] of Object.entries(definition.datasets ?? {})) {
+    const seen = new Set<string>();
+    rows.forEach((row, i) => {
+      const own = row[key];
+      const at = ['datasets', name, 'rows', i];
+      if (own === undefined || own === null || typeof own === 'object')
+        report(`this row has no \`${key}\`, the key of ${name}`, at);
+      else if (seen.has(String(own))) report(`a second row with \`${key}: ${own}\``, at);
+      seen.add(String(own));
+    });
+  }
+}
+
+function reportRepeatedNames(cases: readonly CaseDefinition[], path: readonly PathKey[], report: ReportAt): void {
   const first = new Map<string, number>();
   cases.forEach((item, i) => {
     const before = first.get(item.case);
@@ -113,7 +174,7 @@ function reportRepeatedNames(cases: readonly CaseDefinition[], path: readonly Pa
 }
 
 /** The same method and path shape twice: the second could never be reached. */
-function reportTwins(operations: readonly CompiledOperation[], report: Report): void {
+function reportTwins(operations: readonly CompiledOperation[], report: ReportAt): void {
   const first = new Map<string, CompiledOperation>();
   for (const operation of operations) {
     const key = addressShape(operation.address);
@@ -127,7 +188,7 @@ function reportTwins(operations: readonly CompiledOperation[], report: Report): 
   }
 }
 
-function compileUpsets(definition: ServiceFile, report: Report): CompiledUpset[] {
+function compileUpsets(definition: ServiceFile, report: ReportAt): CompiledUpset[] {
   const names = Object.keys(definition.operations);
   const upsets = definition.upsets ?? [];
   return upsets.map((upset, i) => {

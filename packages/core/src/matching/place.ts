@@ -1,12 +1,19 @@
 import { compile, type JSONPathQuery } from 'json-p3';
+import { compileText, type TextScope } from '../answer/compile-text.js';
 import { findNearest } from '../definition/nearest.js';
+import type { PathKey } from '../definition/yaml-source.js';
+import { type Evaluate, type Frame, fail } from '../expression/frame.js';
+import { readMember, toText } from '../expression/value.js';
 import { NO_JSON, type RequestView } from '../request/request-view.js';
 
 /** Where a condition looks. `single` gives one value or `ABSENT`; `many` gives each value that stands there. */
 export interface Place {
   readonly text: string;
   readonly domain: 'text' | 'json';
-  readonly read: (request: RequestView) => unknown;
+  /** The frame is given where `needsFrame` asks for it. */
+  readonly read: (request: RequestView, frame: Frame | null) => unknown;
+  /** Whether it looks beyond the call itself, at state or rows: what stood there is known at the time of the call only. */
+  readonly needsFrame: boolean;
   /** Whether an array that is read means several values (a repeated parameter, a JSONPath that is not singular). */
   readonly isMany: boolean;
   /** The header this place reads, when it reads one: its value may be a secret. */
@@ -20,10 +27,17 @@ export type ParsedPlace =
   | { readonly kind: 'place'; readonly place: Place }
   | { readonly kind: 'refused'; readonly message: string };
 
-type PlaceParser = (name: string, text: string, pathNames: PathNames) => ParsedPlace;
+type PlaceParser = (name: string, text: string, scope: PlaceScope) => ParsedPlace;
 
 /** The path parameters there are; null when any may come. */
 export type PathNames = readonly string[] | null;
+
+/** What places may name. `text`: how expressions in a place (the key of a keyed state) are compiled; null where state and rows cannot be asked. */
+export interface PlaceScope {
+  readonly path: PathNames;
+  readonly text: TextScope | null;
+  readonly at: readonly PathKey[];
+}
 
 const PARSERS: Readonly<Record<string, PlaceParser>> = {
   method: (name, text) =>
@@ -34,26 +48,37 @@ const PARSERS: Readonly<Record<string, PlaceParser>> = {
       ? refused('`query` needs a name: query port')
       : place(text, 'text', (request) => request.query(name) ?? ABSENT, true),
   header: parseHeaderPlace,
+  cookie: (name, text) =>
+    name === ''
+      ? refused('`cookie` needs a name: cookie session')
+      : place(text, 'text', (request) => request.cookies()[name] ?? ABSENT),
+  form: (name, text) =>
+    name === ''
+      ? refused('`form` needs a field: form vessel')
+      : place(text, 'text', (request) => request.form()[name] ?? ABSENT, true),
   json: parseJsonPlace,
+  state: parseStatePlace,
+  row: parseRowPlace,
 };
-const NOT_YET = ['cookie', 'form', 'part', 'body', 'xml', 'state', 'row', 'lane', 'client', 'any', 'none', 'expr'];
+const NOT_YET = ['part', 'body', 'xml', 'lane', 'client', 'any', 'none'];
 
 /** A key of `when`, such as `path berthId` or `json $.vessel.imo`, as a reader of requests. */
-export function parsePlace(text: string, pathNames: PathNames): ParsedPlace {
+export function parsePlace(text: string, scope: PlaceScope): ParsedPlace {
   const space = text.search(/\s/);
   const kind = space < 0 ? text : text.slice(0, space);
   const name = space < 0 ? '' : text.slice(space).trim();
   const parse = Object.hasOwn(PARSERS, kind) ? PARSERS[kind] : undefined;
-  if (parse !== undefined) return parse(name, text, pathNames);
+  if (parse !== undefined) return parse(name, text, scope);
   if (NOT_YET.includes(kind)) return refused(`\`${kind}\` is not supported yet`);
   const nearest = findNearest(kind, Object.keys(PARSERS));
-  const places = 'a place is method, path NAME, query NAME, header NAME or json JSONPATH';
+  const places =
+    'a place is method, path NAME, query NAME, header NAME, cookie NAME, form FIELD, json JSONPATH, state NAME or row FIELD';
   return refused(
     nearest === null ? `\`${kind}\` is no place; ${places}` : `\`${kind}\` is no place; did you mean \`${nearest}\`?`,
   );
 }
 
-function parsePathPlace(name: string, text: string, pathNames: PathNames): ParsedPlace {
+function parsePathPlace(name: string, text: string, { path: pathNames }: PlaceScope): ParsedPlace {
   if (name === '') return refused('`path` needs a name: path berthId');
   if (pathNames === null || pathNames.includes(name))
     return place(text, 'text', (request) => request.param(name) ?? ABSENT);
@@ -70,7 +95,14 @@ function parseHeaderPlace(name: string, text: string): ParsedPlace {
   const lower = name.toLowerCase();
   return {
     kind: 'place',
-    place: { text, domain: 'text', read: (request) => request.header(lower) ?? ABSENT, isMany: false, header: lower },
+    place: {
+      text,
+      domain: 'text',
+      read: (request) => request.header(lower) ?? ABSENT,
+      needsFrame: false,
+      isMany: false,
+      header: lower,
+    },
   };
 }
 
@@ -115,8 +147,55 @@ function queryAll(query: JSONPathQuery, json: unknown): readonly unknown[] {
   return json === NO_JSON ? [] : query.query(json as never).values();
 }
 
+const STATE = /^([A-Za-z_]\w*)(?:\[(.*)\])?$/s;
+
+/** `state pilot`, or `state held[KEY]` where KEY is a text that may hold an expression. */
+function parseStatePlace(name: string, text: string, scope: PlaceScope): ParsedPlace {
+  if (scope.text === null) return refused('`state` cannot be asked here yet');
+  const match = STATE.exec(name);
+  if (match === null) return refused('`state` needs a name: state pilot, or state held[KEY]');
+  const [, stateName = '', key] = match;
+  const declared = scope.text.names.state;
+  if (!declared.includes(stateName)) {
+    const nearest = findNearest(stateName, declared);
+    const hint = nearest === null ? 'declare it under `state` with its starting value' : `did you mean \`${nearest}\`?`;
+    return refused(`the state \`${stateName}\` is not declared; ${hint}`);
+  }
+  const readKey = key === undefined ? null : compileKey(key, scope.text, scope.at);
+  return statePlace(text, (frame) => {
+    const { data } = frame.lane;
+    const value =
+      readKey === null
+        ? data.readState(stateName, frame.start)
+        : data.readKeyed(stateName, toText(readKey(frame)), frame.start);
+    return value ?? ABSENT;
+  });
+}
+
+function compileKey(key: string, scope: TextScope, at: readonly PathKey[]): Evaluate {
+  const compiled = compileText(key, at, scope);
+  return compiled.kind === 'constant' ? () => compiled.text : compiled.evaluate;
+}
+
+/** `row` is the row the operation picked, `row FIELD` a field of it. */
+function parseRowPlace(name: string, text: string, scope: PlaceScope): ParsedPlace {
+  if (scope.text === null) return refused('`row` cannot be asked here yet');
+  if (!scope.text.names.row) return refused('this operation picks no row: give it `row: { of: ..., where: ... }`');
+  const steps = name === '' ? [] : name.split('.');
+  return statePlace(text, (frame) => steps.reduce(readMember, frame.row as unknown) ?? ABSENT);
+}
+
+function statePlace(text: string, read: (frame: Frame) => unknown): ParsedPlace {
+  const readFrame: Place['read'] = (_request, frame) =>
+    frame === null ? fail(`${text} is not known here`) : read(frame);
+  return {
+    kind: 'place',
+    place: { text, domain: 'json', read: readFrame, needsFrame: true, isMany: false, header: null },
+  };
+}
+
 function place(text: string, domain: Place['domain'], read: Place['read'], isMany = false): ParsedPlace {
-  return { kind: 'place', place: { text, domain, read, isMany, header: null } };
+  return { kind: 'place', place: { text, domain, read, needsFrame: false, isMany, header: null } };
 }
 
 function refused(message: string): ParsedPlace {

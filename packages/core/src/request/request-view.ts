@@ -28,6 +28,7 @@ export class RequestView {
   #query: Record<string, QueryValue> | null;
   #text: string | null;
   #json: unknown;
+  #form: Record<string, QueryValue> | null;
 
   constructor(id: string, method: string, target: string, rawHeaders: readonly string[], receivedAtMs: number) {
     const mark = target.indexOf('?');
@@ -44,6 +45,7 @@ export class RequestView {
     this.#query = null;
     this.#text = null;
     this.#json = UNREAD;
+    this.#form = null;
   }
 
   param(name: string): string | undefined {
@@ -85,6 +87,7 @@ export class RequestView {
     this.#query = null;
     this.#text = null;
     this.#json = UNREAD;
+    this.#form = null;
   }
 
   text(): string {
@@ -97,8 +100,28 @@ export class RequestView {
     if (this.#json === UNREAD) this.#json = parseJson(this.text());
     return this.#json;
   }
+
+  /** The fields of a form (application/x-www-form-urlencoded); none when the body is of another type. */
+  form(): Readonly<Record<string, QueryValue>> {
+    this.#form ??= FORM_TYPE.test(this.header('content-type') ?? '')
+      ? (parse(this.text()) as Record<string, QueryValue>)
+      : EMPTY_QUERY;
+    return this.#form;
+  }
+
+  /** The cookies sent (RFC 6265, 5.4), values as they stand; the first of a name counts. */
+  cookies(): Readonly<Record<string, string>> {
+    const cookies: Record<string, string> = Object.create(null);
+    for (const pair of (this.header('cookie') ?? '').split(';')) {
+      const equals = pair.indexOf('=');
+      const name = pair.slice(0, equals).trim();
+      if (equals > 0 && cookies[name] === undefined) cookies[name] = pair.slice(equals + 1).trim();
+    }
+    return cookies;
+  }
 }
 
+const FORM_TYPE = /^application\/x-www-form-urlencoded\b/i;
 const UNREAD = Symbol('unread');
 const NO_NAMES: readonly string[] = [];
 const DECODER = new TextDecoder();

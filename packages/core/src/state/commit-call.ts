@@ -1,24 +1,31 @@
 import type { CompiledAnswer } from '../answer/compile-answer.js';
 import type { RenderedAnswer } from '../answer/rendered-answer.js';
 import { AppError } from '../errors/app-error.js';
+import { type FoundValue, gatherFound } from '../explain/found-value.js';
 import { Frame } from '../expression/frame.js';
-import type { CompiledCase, CompiledOperation, CompiledService } from '../matching/compile-service.js';
+import type { CompiledCase } from '../matching/compile-case.js';
+import type { CompiledOperation, CompiledService } from '../matching/compile-service.js';
 import type { RequestView } from '../request/request-view.js';
 import type { CompiledUpset } from '../upset/compile-upset.js';
 import { hashText } from './draw.js';
 import type { Lane } from './lane.js';
 
-/** What one call came to. `failed`: the case held, but an expression of its answer did not work out. */
-export type Decision =
+/**
+ * What one call came to. `failed`: an expression of the case (or, without a case, of a condition) did not work out.
+ * `found`: what conditions on state and rows found; null where none was asked.
+ */
+export type Decision = { readonly found: readonly FoundValue[] | null } & (
   | { readonly kind: 'answered'; readonly caseName: string; readonly answer: RenderedAnswer }
-  | { readonly kind: 'failed'; readonly caseName: string; readonly reason: string }
-  | { readonly kind: 'stray' };
+  | { readonly kind: 'failed'; readonly caseName: string | null; readonly reason: string }
+  | { readonly kind: 'stray' }
+);
 
-const STRAY: Decision = { kind: 'stray' };
+const STRAY: Decision = { kind: 'stray', found: null };
 
 /**
- * The one commit of a call: choosing the case, counting the call, rendering the answer (and, with them, every change of
- * state) happen in this one synchronous step, before any delay or byte.
+ * The one commit of a call: the row is picked, the case chosen, its turn taken, `let` and the answer are evaluated and
+ * every change of `then` is made in this one synchronous step, before any delay or byte. Steps of `then` see everything
+ * as it was before the call; when one of them fails, none is made.
  */
 export function commitCall(
   service: CompiledService,
@@ -27,14 +34,67 @@ export function commitCall(
   lane: Lane,
   nowMs: number,
 ): Decision {
-  const chosen = chooseCase(operation, request);
-  if (chosen === null) return STRAY;
-  const count = lane.countCall(operation.name);
-  return renderDecision(
-    chosen.name,
-    chosen.answer,
-    () => new Frame(request, lane, service.name, nowMs, hashText(operation.name, lane.seedHash + count)),
-  );
+  const makeFrame = (): Frame => frameOf(service, operation.name, request, lane, nowMs);
+  if (!operation.needsFrame) {
+    const chosen = chooseCase(operation, request, null);
+    return chosen === null ? STRAY : answerCase(operation, chosen, lane, makeFrame, null);
+  }
+  const frame = makeFrame();
+  let chosen: CompiledCase | null;
+  try {
+    if (operation.row !== null) {
+      const { dataset, where } = operation.row;
+      frame.row = lane.data.rows(dataset, frame.start)?.find(where(frame)) ?? null;
+    }
+    chosen = chooseCase(operation, request, frame);
+  } catch (error) {
+    return { kind: 'failed', caseName: null, reason: reasonOf(error), found: null };
+  }
+  const found = gatherFound(triedCases(operation, request, chosen), request, frame);
+  return chosen === null ? { kind: 'stray', found } : answerCase(operation, chosen, lane, () => frame, found);
+}
+
+function frameOf(service: CompiledService, key: string, request: RequestView, lane: Lane, nowMs: number): Frame {
+  const count = lane.callsOf(key) + 1;
+  return new Frame(request, lane, service.name, nowMs, hashText(key, lane.seedHash + count), service.start);
+}
+
+function answerCase(
+  operation: CompiledOperation,
+  chosen: CompiledCase,
+  lane: Lane,
+  makeFrame: () => Frame,
+  found: readonly FoundValue[] | null,
+): Decision {
+  const { name: caseName, answer, turns, lets, steps } = chosen;
+  if (turns === null && lets === null && steps === null && answer.constant !== null) {
+    lane.countCall(operation.name);
+    return { kind: 'answered', caseName, answer: answer.constant, found };
+  }
+  try {
+    const frame = makeFrame();
+    lane.countCall(operation.name);
+    const turnKey = `${operation.name} / ${caseName}`;
+    const due = turns === null ? answer : turns.choose(lane.data.turnsOf(turnKey), frame.drawHash);
+    if (lets !== null) evaluateLets(lets, frame);
+    const rendered = due.constant ?? due.render(frame);
+    if (steps !== null) {
+      frame.answer = rendered;
+      const changes = steps.map((step) => step(frame));
+      for (const change of changes) change(frame);
+    }
+    if (turns !== null) lane.data.takeTurn(turnKey);
+    return { kind: 'answered', caseName, answer: rendered, found };
+  } catch (error) {
+    return { kind: 'failed', caseName, reason: reasonOf(error), found };
+  }
+}
+
+/** Each value may use those before it. */
+function evaluateLets(lets: readonly ((frame: Frame) => unknown)[], frame: Frame): void {
+  const values: unknown[] = [];
+  frame.lets = values;
+  for (const evaluate of lets) values.push(evaluate(frame));
 }
 
 /** The answer an upset puts in the place of a case's: it takes no turn and counts no call. */
@@ -47,38 +107,54 @@ export function renderUpsetAnswer(
 ): Decision {
   if (upset.answer === null) return STRAY;
   const key = `upset ${upset.name}`;
-  return renderDecision(
-    upset.name,
-    upset.answer,
-    () => new Frame(request, lane, service.name, nowMs, hashText(key, lane.seedHash + lane.callsOf(key))),
-  );
+  const makeFrame = (): Frame =>
+    new Frame(request, lane, service.name, nowMs, hashText(key, lane.seedHash + lane.callsOf(key)), service.start);
+  return renderDecision(upset.name, upset.answer, makeFrame);
 }
 
-/** The first case, in file order, whose conditions hold. */
-export function chooseCase(operation: CompiledOperation, request: RequestView): CompiledCase | null {
+/** The first case, in file order, whose conditions hold. The frame is given where the operation needs one. */
+export function chooseCase(
+  operation: CompiledOperation,
+  request: RequestView,
+  frame: Frame | null,
+): CompiledCase | null {
   const { cases, index } = operation;
   if (index === null) {
-    for (const item of cases) if (holds(item, request)) return item;
+    for (const item of cases) if (holds(item, request, frame)) return item;
     return null;
   }
   for (const position of index(request)) {
     const item = cases[position];
-    if (item !== undefined && holds(item, request)) return item;
+    if (item !== undefined && holds(item, request, frame)) return item;
   }
   return null;
 }
 
-function holds(item: CompiledCase, request: RequestView): boolean {
-  for (const condition of item.conditions) if (!condition.test(request)) return false;
+function holds(item: CompiledCase, request: RequestView, frame: Frame | null): boolean {
+  for (const condition of item.conditions) if (!condition.test(request, frame)) return false;
   return true;
 }
 
+/** The cases that were looked at, up to the one chosen; those an index ruled out say enough by the call itself. */
+function triedCases(
+  operation: CompiledOperation,
+  request: RequestView,
+  chosen: CompiledCase | null,
+): readonly CompiledCase[] {
+  const { cases, index } = operation;
+  const inOrder = index === null ? cases : index(request).flatMap((position) => cases[position] ?? []);
+  return chosen === null ? inOrder : inOrder.slice(0, inOrder.indexOf(chosen) + 1);
+}
+
 function renderDecision(caseName: string, answer: CompiledAnswer, makeFrame: () => Frame): Decision {
-  if (answer.constant !== null) return { kind: 'answered', caseName, answer: answer.constant };
+  if (answer.constant !== null) return { kind: 'answered', caseName, answer: answer.constant, found: null };
   try {
-    return { kind: 'answered', caseName, answer: answer.render(makeFrame()) };
+    return { kind: 'answered', caseName, answer: answer.render(makeFrame()), found: null };
   } catch (error) {
-    const reason = error instanceof AppError ? error.message : `a mistake of ours: ${String(error)}`;
-    return { kind: 'failed', caseName, reason };
+    return { kind: 'failed', caseName, reason: reasonOf(error), found: null };
   }
+}
+
+function reasonOf(error: unknown): string {
+  return error instanceof AppError ? error.message : `a mistake of ours: ${String(error)}`;
 }

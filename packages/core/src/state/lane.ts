@@ -1,9 +1,11 @@
 import { hashText } from './draw.js';
+import { LaneData } from './lane-data.js';
 
-/** One caller's private world on one service: its counters, its how-manieth calls, its seed. */
+/** One caller's private world on one service: its state and rows, its counters, its how-manieth calls, its seed. */
 export class Lane {
   readonly name: string;
   readonly seedHash: number;
+  readonly data = new LaneData();
   readonly counters = new Map<string, number>();
   readonly #calls = new Map<string, number>();
 
@@ -24,9 +26,9 @@ export class Lane {
     return this.#calls.get(key) ?? 0;
   }
 
-  /** The next number of a named counter, from 1. */
-  next(counter: string): number {
-    const value = (this.counters.get(counter) ?? 0) + 1;
+  /** The next number of a named counter; the first is `first`. */
+  next(counter: string, first = 1): number {
+    const value = (this.counters.get(counter) ?? first - 1) + 1;
     this.counters.set(counter, value);
     return value;
   }

@@ -4,6 +4,7 @@ import { parseDuration, parseShare } from '../definition/duration.js';
 import { findNearest } from '../definition/nearest.js';
 import type { UpsetDefinition } from '../definition/upset.js';
 import type { PathKey } from '../definition/yaml-source.js';
+import { ONLY_THE_CALL } from '../expression/compile-context.js';
 import { type CompiledCondition, compileWhen } from '../matching/compile-condition.js';
 
 /** One upset, ready to be asked on each call. `null` stands for what it does not limit or do. */
@@ -35,12 +36,12 @@ export function compileUpset(
       i,
     ]);
   });
-  const conditions = compileWhen(definition.when, [], [...path, 'when'], (message, at, atKey) =>
+  const conditions = compileWhen(definition.when, { path: [], text: null }, [...path, 'when'], (message, at, atKey) =>
     report(message, at, { atKey }),
   );
   const scope = createTextScope(
     (message, at, offset) => report(message, at, offset === undefined ? {} : { offset }),
-    null,
+    ONLY_THE_CALL,
   );
   return {
     name: definition.upset,

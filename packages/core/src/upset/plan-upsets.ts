@@ -32,7 +32,7 @@ export function planUpsets(
 
 function holds(upset: CompiledUpset, operation: string | null, request: RequestView, lane: Lane): boolean {
   if (upset.operations !== null && (operation === null || !upset.operations.has(operation))) return false;
-  if (upset.conditions !== null && !upset.conditions.every((condition) => condition.test(request))) return false;
+  if (upset.conditions !== null && !upset.conditions.every((condition) => condition.test(request, null))) return false;
   if (upset.share === null) return true;
   const key = `upset ${upset.name}`;
   return fractionAt(hashText(key, lane.seedHash), lane.countCall(key)) < upset.share;

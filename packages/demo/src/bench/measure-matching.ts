@@ -40,7 +40,7 @@ function runBatch(service: CompiledService, lines: readonly string[]): number {
   let found = 0;
   for (const request of requests) {
     const destination = findOperation(service, request);
-    if (destination.kind === 'operation' && chooseCase(destination.operation, request) !== null) found++;
+    if (destination.kind === 'operation' && chooseCase(destination.operation, request, null) !== null) found++;
   }
   if (found !== CALLS_IN_BATCH) throw new Error(`only ${found} of ${CALLS_IN_BATCH} calls found their case`);
   return ((performance.now() - startedMs) * NANOS_PER_MS) / CALLS_IN_BATCH;

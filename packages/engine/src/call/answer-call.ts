@@ -108,6 +108,7 @@ function commit(call: Call): void {
       : operation !== null
         ? commitCall(live.compiled, operation, request, lane, request.receivedAtMs)
         : null;
+  record.found = decision?.found ?? null;
   if (decision === null || decision.kind === 'stray') {
     record.isStray = true;
     call.answer = call.allow === null ? buildStrayAnswer(call) : buildOtherMethodAnswer(call, call.allow);

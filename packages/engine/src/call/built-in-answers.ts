@@ -5,7 +5,7 @@ const PROBLEM_TYPE = 'application/problem+json';
 
 /** The 404 of a stray, with what came closest. */
 export function buildStrayAnswer(call: Call): RenderedAnswer {
-  const explanation = explainCall(call.live.compiled, call.request);
+  const explanation = explainCall(call.live.compiled, call.request, call.record.found);
   return problem(404, buildStrayProblem(explanation, call.live.compiled.name, call.request));
 }
 

@@ -6,7 +6,7 @@ export async function explainRecord(record: CallRecord, store: Store): Promise<E
   const compiled = record.compiled ?? (await loadRevision(record, store));
   if (compiled === null)
     return { summary: `revision ${record.revision} of ${record.service} is no longer kept`, ladder: [] };
-  const explanation = explainCall(compiled, record.request);
+  const explanation = explainCall(compiled, record.request, record.found);
   const upsets =
     record.answeredBy === 'upset' ? `the upset ${record.upsets.join(', ')} answered in the place of the case; ` : '';
   const trouble = record.trouble === null ? '' : ` (${record.trouble})`;

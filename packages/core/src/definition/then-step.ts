@@ -1,0 +1,32 @@
+import { z } from 'zod';
+import { hasNoMistakes, strictKeys } from './strict-keys.js';
+
+const valuesSchema = z.record(z.string(), z.json());
+const datasetName = (key: string) => z.string({ error: `\`${key}\` names a dataset` });
+/** A row, or one expression that gives it. */
+const rowSchema = z.union([z.record(z.string(), z.json()), z.string()], { error: 'a row is a map, or one expression' });
+const whereSchema = valuesSchema.refine((where) => Object.keys(where).length > 0, { error: '`where` needs a field' });
+
+export const insertSchema = strictKeys('`insert`', { into: datasetName('into'), row: rowSchema });
+export const changeSchema = strictKeys('`change`', { of: datasetName('of'), where: whereSchema, to: rowSchema });
+export const replaceSchema = strictKeys('`replace`', { of: datasetName('of'), where: whereSchema, row: rowSchema });
+export const removeSchema = strictKeys('`remove`', { of: datasetName('of'), where: whereSchema });
+
+const STEPS = ['set', 'insert', 'change', 'replace', 'remove'] as const;
+
+/** One step of `then`: state that is set, or rows that are inserted, changed, replaced, removed. */
+export const thenStepSchema = strictKeys(
+  'a step of `then`',
+  {
+    set: valuesSchema.optional(),
+    insert: insertSchema.optional(),
+    change: changeSchema.optional(),
+    replace: replaceSchema.optional(),
+    remove: removeSchema.optional(),
+  },
+  ['callback', 'log'],
+).refine((step) => STEPS.filter((name) => step[name] !== undefined).length === 1, {
+  error: `a step of \`then\` does one thing: ${STEPS.join(', ')}`,
+  when: hasNoMistakes,
+});
+export type ThenStep = z.output<typeof thenStepSchema>;

@@ -1,0 +1,98 @@
+import { AppError } from '../errors/app-error.js';
+import { MOST_ROWS, type Row, Rows } from './rows.js';
+import type { StartingData } from './starting-data.js';
+
+type KeyedValues = Record<string, unknown>;
+
+/** The most keys one keyed state holds in one lane. */
+const MOST_KEYS = 100_000;
+
+/**
+ * State and rows of one lane: what was changed in it, over what the service starts with. A dataset is copied when the
+ * lane first changes it, so that lanes that only read share one.
+ */
+export class LaneData {
+  readonly #state = new Map<string, unknown>();
+  /** Keyed states this lane has a copy of, with their number of keys. */
+  readonly #own = new Map<string, number>();
+  readonly #rows = new Map<string, Rows>();
+  readonly #turns = new Map<string, number>();
+
+  readState(name: string, start: StartingData): unknown {
+    return this.#state.has(name) ? this.#state.get(name) : (start.state.get(name) ?? null);
+  }
+
+  /** The value under a key of a keyed state; null when there is none. */
+  readKeyed(name: string, key: string, start: StartingData): unknown {
+    const values = this.readState(name, start);
+    if (values === null || typeof values !== 'object' || !Object.hasOwn(values, key)) return null;
+    return (values as KeyedValues)[key] ?? null;
+  }
+
+  set(name: string, value: unknown): void {
+    this.#state.set(name, value);
+    this.#own.delete(name);
+  }
+
+  /** Null takes the key away. */
+  setKeyed(name: string, key: string, value: unknown, start: StartingData): void {
+    const values = this.#ownValues(name, start);
+    const isKnown = Object.hasOwn(values, key);
+    const count = this.#own.get(name) ?? 0;
+    if (value === null || value === undefined) {
+      if (isKnown) this.#own.set(name, count - 1);
+      delete values[key];
+      return;
+    }
+    if (!isKnown && count >= MOST_KEYS) refuse(`the state ${name}`, MOST_KEYS);
+    if (!isKnown) this.#own.set(name, count + 1);
+    values[key] = value;
+  }
+
+  /** Keyed values are this lane's own copy from its first change on. */
+  #ownValues(name: string, start: StartingData): KeyedValues {
+    const now = this.readState(name, start);
+    if (this.#own.has(name)) return now as KeyedValues;
+    const isKeyed = now !== null && typeof now === 'object' && !Array.isArray(now);
+    const values: KeyedValues = Object.assign(Object.create(null), isKeyed ? now : {});
+    this.#state.set(name, values);
+    this.#own.set(name, Object.keys(values).length);
+    return values;
+  }
+
+  rows(name: string, start: StartingData): Rows | null {
+    return this.#rows.get(name) ?? start.datasets.get(name) ?? null;
+  }
+
+  putRow(name: string, row: Row, start: StartingData): void {
+    const rows = this.#ownRows(name, start);
+    if (!rows.has(row) && rows.size() >= MOST_ROWS) refuse(`the dataset ${name}`, MOST_ROWS);
+    rows.put(row);
+  }
+
+  removeRow(name: string, row: Row, start: StartingData): void {
+    this.#ownRows(name, start).remove(row);
+  }
+
+  #ownRows(name: string, start: StartingData): Rows {
+    const own = this.#rows.get(name);
+    if (own !== undefined) return own;
+    const shared = start.datasets.get(name);
+    const copy = new Rows(shared?.key ?? 'id', shared?.list() ?? []);
+    this.#rows.set(name, copy);
+    return copy;
+  }
+
+  /** How many turns of a case were taken so far. */
+  turnsOf(key: string): number {
+    return this.#turns.get(key) ?? 0;
+  }
+
+  takeTurn(key: string): void {
+    this.#turns.set(key, this.turnsOf(key) + 1);
+  }
+}
+
+function refuse(what: string, most: number): never {
+  throw new AppError('expression-failed', `${what} is full: it holds at most ${most} entries in a lane`);
+}
