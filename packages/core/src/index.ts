@@ -38,6 +38,8 @@ export type { Decision } from './state/commit-call.js';
 export { chooseCase, commitCall, renderUpsetAnswer } from './state/commit-call.js';
 export { Lane, Lanes } from './state/lane.js';
 export { readLaneName } from './state/lane-name.js';
+export type { Exchange } from './traffic/exchange.js';
+export { headerOf } from './traffic/exchange.js';
 export { isSecretHeader, MASK, maskHeaders } from './traffic/mask.js';
 export type { CompiledUpset } from './upset/compile-upset.js';
 export { compileUpset } from './upset/compile-upset.js';

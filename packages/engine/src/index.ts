@@ -3,3 +3,8 @@ export type { CallLog } from './call/call-log.js';
 export type { LiveService } from './call/live-service.js';
 export type { MockListener } from './listener/mock-listener.js';
 export { openMockListener } from './listener/mock-listener.js';
+export { type RelayOptions, relayCall } from './relay/relay-call.js';
+export { openRelay } from './relay/relay-listener.js';
+export type { RelayedCall } from './relay/relayed-call.js';
+export { toExchange } from './relay/to-exchange.js';
+export { createUpstream, type Upstream } from './relay/upstream.js';

@@ -8,6 +8,7 @@ const nameValue = z.object({ name: z.string(), value: z.string() });
 const entrySchema = z.object({
   startedDateTime: z.string().optional(),
   time: z.number().optional(),
+  timings: z.object({ wait: z.number().optional() }).optional(),
   request: z.object({
     method: z.string().min(1),
     url: z.string().min(1),
@@ -86,6 +87,7 @@ function toExchange(entry: HarEntry, url: URL, index: number): Exchange {
   return {
     index,
     startedAtMs: Date.parse(entry.startedDateTime ?? '') || 0,
+    firstByteMs: Math.max(0, entry.timings?.wait ?? 0),
     tookMs: Math.max(0, entry.time ?? 0),
     method: entry.request.method.toUpperCase(),
     origin: url.origin,
@@ -97,6 +99,7 @@ function toExchange(entry: HarEntry, url: URL, index: number): Exchange {
     responseHeaders: maskHeaders(responseHeaders),
     contentType: type ?? content?.mimeType ?? '',
     body,
+    trouble: null,
   };
 }
 

@@ -1,5 +1,6 @@
 import { createServer, type Server } from 'node:http';
-import type { AddressInfo, Socket } from 'node:net';
+import type { AddressInfo } from 'node:net';
+import type { Duplex } from 'node:stream';
 import { AppError } from '@upsetter/core';
 import { answerCall, type MockContext } from '../call/answer-call.js';
 
@@ -21,13 +22,13 @@ export async function openMockListener(host: string, port: number, mock: MockCon
     { keepAliveTimeout: KEEP_ALIVE_MS, maxHeaderSize: MAX_HEADER_BYTES, requestTimeout: 0 },
     (incoming, outgoing) => answerCall(incoming, outgoing, mock),
   );
-  server.on('clientError', (error: NodeJS.ErrnoException, socket) => refuseBrokenRequest(error, socket as Socket));
+  server.on('clientError', refuseBrokenRequest);
   await listen(server, host, port);
   const actual = (server.address() as AddressInfo).port;
   return { port: actual, address: `http://${host}:${actual}`, stop: (graceMs) => stopServer(server, graceMs) };
 }
 
-function listen(server: Server, host: string, port: number): Promise<void> {
+export function listen(server: Server, host: string, port: number): Promise<void> {
   return new Promise((resolve, reject) => {
     server.once('error', (error: NodeJS.ErrnoException) => {
       const isTaken = error.code === 'EADDRINUSE';
@@ -44,7 +45,7 @@ function listen(server: Server, host: string, port: number): Promise<void> {
 }
 
 /** What is not HTTP, or over the header limit, gets a short answer and the connection's end. */
-function refuseBrokenRequest(error: NodeJS.ErrnoException, socket: Socket): void {
+export function refuseBrokenRequest(error: NodeJS.ErrnoException, socket: Duplex): void {
   if (!socket.writable || error.code === 'ECONNRESET') {
     socket.destroy();
     return;
@@ -53,7 +54,7 @@ function refuseBrokenRequest(error: NodeJS.ErrnoException, socket: Socket): void
   socket.end(`HTTP/1.1 ${status}\r\nconnection: close\r\ncontent-length: 0\r\n\r\n`);
 }
 
-async function stopServer(server: Server, graceMs: number): Promise<void> {
+export async function stopServer(server: Server, graceMs: number): Promise<void> {
   await new Promise<void>((resolve) => {
     const timer = setTimeout(() => server.closeAllConnections(), graceMs);
     server.close(() => {
