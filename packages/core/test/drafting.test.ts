@@ -5,7 +5,7 @@ import { caseFor, decide, load } from './support.js';
 
 const FILES = new URL('../../demo/files/', import.meta.url);
 const read = (name: string): string => readFileSync(new URL(name, FILES), 'utf8');
-const HAR_OPTIONS = { service: 'tide-office', origin: null, port: null };
+const HAR_OPTIONS = { service: 'tide-office', origin: null, port: null, level: 'as-heard' } as const;
 
 interface Heard {
   readonly method?: string;

@@ -188,7 +188,7 @@ describe('whatever is given to be drafted', () => {
     };
     for (let round = 0; round < 400; round++) {
       for (const draft of [
-        () => draftHar(cut(har), { service: 's', origin: null, port: null }),
+        () => draftHar(cut(har), { service: 's', origin: null, port: null, level: 'as-heard' } as const),
         () => draftOpenApi(cut(contract), { service: 's', port: null }),
       ]) {
         try {

@@ -3,7 +3,7 @@ import { draftHar, draftOpenApi, loadService } from '../src/index.js';
 import { fractionAt } from '../src/state/draw.js';
 import { caseFor, decide, load } from './support.js';
 
-const OPTIONS = { service: 'odd', origin: null, port: null };
+const OPTIONS = { service: 'odd', origin: null, port: null, level: 'as-heard' } as const;
 
 interface OddEntry {
   readonly url?: string;

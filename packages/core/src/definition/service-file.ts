@@ -82,6 +82,7 @@ export const serviceFileSchema = strictKeys(
     version: z.string({ error: 'a version is a text: write it in quotes' }).optional(),
     title: z.string().optional(),
     listen: listenSchema.optional(),
+    upstream: z.url({ protocol: /^https?$/, error: '`upstream` is an http or https URL' }).optional(),
     strays: z
       .enum(['answer', 'relay', 'record'], { error: '`strays` is answer (relay and record are not supported yet)' })
       .refine((value) => value === 'answer', { error: '`relay` and `record` are not supported yet' })

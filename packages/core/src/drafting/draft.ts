@@ -1,10 +1,17 @@
 /** One thing a draft concluded, with what it was concluded from. */
 export interface DraftDecision {
+  /** Names the decision when it is to be overruled: `path /berths/{}`, `records bookings`. */
+  readonly id?: string;
   /** Where in the draft: an operation, a case, or `draft` for the whole. */
   readonly of: string;
   readonly concluded: string;
   readonly evidence: string;
+  /** From 0 to 1: how much speaks for it. */
+  readonly confidence?: number;
 }
+
+/** How far a draft goes: answers as they were heard; values carried from call to call; rows that live. */
+export type DraftLevel = 'as-heard' | 'carried' | 'alive';
 
 /** A proposed service file, and why it is as it is. */
 export interface Draft {

@@ -1,6 +1,5 @@
 import { isHeaderName, isHeaderValue } from '../answer/header-text.js';
-import { escapeTemplate, escapeTemplates } from '../expression/template.js';
-import type { Exchange } from '../traffic/exchange.js';
+import type { Heard } from './heard.js';
 
 // Hop-by-hop headers (RFC 9110, 7.6.1), lengths and codings are the mock's own to make; so are dates and CORS headers.
 const MADE_ANEW = new Set([
@@ -16,25 +15,24 @@ const MADE_ANEW = new Set([
   'date',
 ]);
 
-/** The `answer` of a case, from an answer as heard: body in its plainest form, headers that carry meaning. */
-export function buildHeardAnswer(exchange: Exchange): Record<string, unknown> {
-  const body = buildBody(exchange);
-  const headers = buildHeaders(exchange, Object.keys(body)[0] ?? 'none');
-  return { status: exchange.status, ...(Object.keys(headers).length > 0 ? { headers } : {}), ...body };
+/** An answer as heard, in the parts a case has: nothing is escaped yet. */
+export interface HeardAnswer {
+  readonly status: number;
+  readonly headers: Readonly<Record<string, string | string[]>>;
+  readonly form: 'json' | 'text' | 'base64' | 'none';
+  readonly body: unknown;
 }
 
-function buildBody(exchange: Exchange): Record<string, unknown> {
-  const { body, contentType } = exchange;
-  if (body === null) return { none: true };
-  if (body.kind === 'base64') return { base64: body.content };
-  if (/^application\/(.*\+)?json/i.test(contentType)) {
-    try {
-      return { json: escapeTemplates(JSON.parse(body.content)) };
-    } catch {
-      return { text: escapeTemplate(body.content) };
-    }
-  }
-  return { text: escapeTemplate(body.content) };
+export function readAnswer({ exchange, answerJson }: Heard): HeardAnswer {
+  const { body, contentType, status } = exchange;
+  const isJson = answerJson !== undefined && /^application\/(.*\+)?json/i.test(contentType);
+  const form = body === null ? 'none' : body.kind === 'base64' ? 'base64' : isJson ? 'json' : 'text';
+  return {
+    status,
+    headers: readHeaders(exchange.responseHeaders, form),
+    form,
+    body: form === 'none' ? null : form === 'json' ? answerJson : body?.content,
+  };
 }
 
 const OWN_TYPES: Readonly<Record<string, RegExp>> = {
@@ -42,11 +40,11 @@ const OWN_TYPES: Readonly<Record<string, RegExp>> = {
   text: /^text\/plain; *charset=utf-8$/i,
 };
 
-function buildHeaders(exchange: Exchange, form: string): Record<string, string | string[]> {
+function readHeaders(raw: readonly string[], form: string): Record<string, string | string[]> {
   const headers: Record<string, string | string[]> = {};
-  for (let i = 0; i < exchange.responseHeaders.length; i += 2) {
-    const name = (exchange.responseHeaders[i] ?? '').toLowerCase();
-    const value = escapeTemplate(exchange.responseHeaders[i + 1] ?? '');
+  for (let i = 0; i < raw.length; i += 2) {
+    const name = (raw[i] ?? '').toLowerCase();
+    const value = raw[i + 1] ?? '';
     if (MADE_ANEW.has(name) || name.startsWith('access-control-')) continue;
     if (!isHeaderName(name) || !isHeaderValue(value)) continue;
     if (name === 'content-type' && (OWN_TYPES[form]?.test(value) ?? false)) continue;
@@ -54,9 +52,4 @@ function buildHeaders(exchange: Exchange, form: string): Record<string, string |
     headers[name] = before === undefined ? value : [...(Array.isArray(before) ? before : [before]), value];
   }
   return headers;
-}
-
-/** What makes two answers the same: status, type and body. Headers such as ids and dates differ on every call. */
-export function answerKey(exchange: Exchange): string {
-  return JSON.stringify([exchange.status, exchange.contentType, exchange.body]);
 }

@@ -13,6 +13,7 @@ const GENERAL: Record<string, ExpressionFunction> = {
   floor: define(1, 1, ([value]) => Math.floor(needNumber(value, 'floor'))),
   round: define(1, 1, ([value]) => Math.round(needNumber(value, 'round'))),
   epoch: define(1, 1, ([date]) => toEpoch(needText(date, 'epoch'))),
+  add: define(2, 2, ([date, duration]) => addTo(needText(date, 'add'), needText(duration, 'add'))),
   range: define(1, 1, ([count], frame) => makeRange(needNumber(count, 'range'), frame)),
 };
 
@@ -120,6 +121,17 @@ const MS_PER_SECOND = 1000;
 function toEpoch(date: string): number {
   const ms = Date.parse(date);
   return Number.isNaN(ms) ? fail(`epoch() needs an RFC 3339 date, not ${JSON.stringify(date)}`) : ms / MS_PER_SECOND;
+}
+
+const OFFSET_MS: Readonly<Record<string, number>> = { ms: 1, s: 1_000, m: 60_000, h: 3_600_000, d: 86_400_000 };
+
+/** An RFC 3339 date moved by `90s`, `15m`, `2h`, `-1d`. */
+function addTo(date: string, duration: string): string {
+  const match = /^(-?\d+(?:\.\d+)?)(ms|s|m|h|d)$/.exec(duration.trim());
+  if (match === null) return fail(`add() needs a duration such as 90s, 15m, 2h or -1d, not ${JSON.stringify(duration)}`);
+  const ms = toEpoch(date) * MS_PER_SECOND + Number(match[1]) * (OFFSET_MS[match[2] ?? ''] ?? 0);
+  const moved = new Date(ms);
+  return Number.isNaN(moved.getTime()) ? fail('add() went beyond the dates there are') : moved.toISOString();
 }
 
 function makeRange(count: number, frame: Frame): number[] {

@@ -1,0 +1,107 @@
+import { findOrder } from './list-order.js';
+import { findFixedFilter, findParameterFilter, type ListCall, type ListFilter } from './list-filter.js';
+import { findPage } from './list-page.js';
+import { isSame, type JsonMap, memberExpression, quote } from './leaves.js';
+import type { Member } from './member.js';
+import type { RecordKind } from './records.js';
+
+/** A list of an answer as an expression over a dataset. */
+export interface DraftedList {
+  /** All rows that fit, in order; null when it is the same as what is shown. */
+  readonly whole: string | null;
+  readonly shown: string;
+  /** How many fit, for each member. */
+  readonly counts: readonly number[];
+  /** What the answer showed, for each member. */
+  readonly values: readonly (readonly unknown[])[];
+  readonly told: string;
+}
+
+/** The dataset expression that gives what every member listed; null when none does. `listed`: what the answers showed. */
+export function draftList(
+  kind: RecordKind,
+  members: readonly Member[],
+  listed: readonly (readonly JsonMap[])[],
+  paramNames: readonly (string | null)[],
+): DraftedList | null {
+  const calls = members.map((member, i) => toCall(kind, member, listed[i] ?? [], paramNames));
+  if (calls.some((call) => call === null)) return null;
+  const known = calls as ListCall[];
+  const filters = findFilters(known, paramNames.filter((name) => name !== null));
+  const kept = known.map((call) => call.rows.filter((row) => filters.every((filter) => filter.keeps(row, call.given))));
+  const order = findOrder(known, kept);
+  if (order === null) return null;
+  const arranged = known.map((call, i) => order.arrange(kept[i] ?? [], call.given));
+  const page = findPage(known, arranged);
+  if (page === null) return null;
+  const view = findView(listed.flat(), known.flatMap((call) => call.listed));
+  if (view === null) return null;
+  const data = `data.${kind.name}`;
+  const filtered = filters.length === 0 ? data : `${data}.filter(item, ${filters.map((filter) => filter.expression).join(' && ')})`;
+  const whole = order.write(filtered);
+  const paged = page.write('let.found');
+  const isPaged = page.told !== '';
+  const toldFilters = filters.map((filter) => filter.told).join(', ');
+  return {
+    whole: isPaged ? whole : null,
+    shown: (isPaged ? paged : whole) + view,
+    counts: arranged.map((rows) => rows.length),
+    values: listed,
+    told: [toldFilters === '' ? `all ${kind.name}` : `${kind.name} by ${toldFilters}`, order.told, page.told].filter((text) => text !== '').join('; '),
+  };
+}
+
+/** Each shown map with the row it shows; null when a row is not known. */
+function toCall(
+  kind: RecordKind,
+  member: Member,
+  listed: readonly JsonMap[],
+  paramNames: readonly (string | null)[],
+): ListCall | null {
+  const rows = member.rows.get(kind.name) ?? [];
+  const byKey = new Map(rows.map((row) => [String(row[kind.key]), row]));
+  const shown = listed.map((map) => byKey.get(String(map[kind.key])));
+  if (shown.some((row) => row === undefined)) return null;
+  const given = new Map(member.heard.query);
+  paramNames.forEach((name, i) => {
+    if (name !== null) given.set(name, member.heard.segments[i] ?? '');
+  });
+  return { given, rows, listed: shown as JsonMap[] };
+}
+
+const PAGING = /^(limit|size|per_?page|page_?size|count|top|take|max|first|offset|skip|start|page|page_?number|p|sort|sort_?by|order|order_?by)$/i;
+
+function findFilters(calls: readonly ListCall[], paramNames: readonly string[]): ListFilter[] {
+  const names = new Set(calls.flatMap((call) => [...call.given.keys()]));
+  const filters = [...names]
+    .filter((name) => paramNames.includes(name) || !PAGING.test(name))
+    .flatMap((name) => findParameterFilter(name, paramNames.includes(name) ? 'path' : 'query', calls) ?? []);
+  const left = calls.map((call) => ({
+    ...call,
+    rows: call.rows.filter((row) => filters.every((filter) => filter.keeps(row, call.given))),
+  }));
+  const isPaged = [...names].some((name) => PAGING.test(name) && !/^(sort|order)/i.test(name));
+  const isMissing = left.some((call) => call.listed.length < call.rows.length);
+  const fixed = isMissing && !isPaged ? findFixedFilter(left) : null;
+  return fixed === null ? filters : [...filters, fixed];
+}
+
+/** How a row is shown: as it is (an empty text), or some of its fields. Null when what is shown is not in the row. */
+function findView(shown: readonly JsonMap[], rows: readonly JsonMap[]): string | null {
+  if (shown.every((map, i) => isSame(map, rows[i]) || isSameUnordered(map, rows[i]))) return '';
+  const fields = [...new Set(shown.flatMap((map) => Object.keys(map)))];
+  const isOfRow = shown.every((map, i) => Object.entries(map).every(([field, value]) => isSame(value, rows[i]?.[field])));
+  if (!isOfRow) return null;
+  const members = fields.map((field) => {
+    const isAlways = shown.every((map) => Object.hasOwn(map, field));
+    const read = `item${memberExpression([field])}`;
+    return `${quote(field)}: ${isAlways ? read : `item${memberExpression([field]).replace(/^\./, '.?').replace(/^\[/, '[?')}.orValue(omit)`}`;
+  });
+  return `.map(item, {${members.join(', ')}})`;
+}
+
+function isSameUnordered(a: JsonMap, b: JsonMap | undefined): boolean {
+  if (b === undefined) return false;
+  const names = Object.keys(a);
+  return names.length === Object.keys(b).length && names.every((name) => isSame(a[name], b[name]));
+}

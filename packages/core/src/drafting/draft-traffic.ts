@@ -1,0 +1,198 @@
+import { writeServiceFile } from '../definition/write-service-file.js';
+import { AppError } from '../errors/app-error.js';
+import type { Exchange } from '../traffic/exchange.js';
+import { wordsOf } from './case-name.js';
+import { createCauseFinder } from './cause.js';
+import { chooseExchanges } from './choose-exchanges.js';
+import { type CaseClass, classify, heardBody, heardKey } from './classes.js';
+import type { Draft, DraftDecision, DraftLevel } from './draft.js';
+import { type CaseBody, explainOperation } from './draft-operation.js';
+import { emitCases } from './emit-operation.js';
+import { type FoundState, findState } from './find-state.js';
+import { type Heard, readHeard } from './heard.js';
+import { draftLatencies } from './latencies.js';
+import { gatherMembers, type GatheredOperation } from './members.js';
+import { addMissingRow, pickRow } from './missing-row.js';
+import { type PathOverrules, findPaths } from './path-templates.js';
+import { type MixedCases, type PlannedCase, planCases } from './plan-cases.js';
+import { findKinds, type RecordKind } from './records.js';
+import { buildOperations } from './session.js';
+import type { StateSite } from './state-site.js';
+import { traceValues, type ValueFlow } from './value-flow.js';
+
+export interface DraftTrafficOptions {
+  readonly service: string;
+  /** The origin the service is drafted from; null: the one heard most. */
+  readonly origin: string | null;
+  readonly port: number | null;
+  readonly level: DraftLevel;
+}
+
+interface PlannedOperation extends GatheredOperation {
+  readonly classes: readonly CaseClass[];
+  readonly planned: readonly PlannedCase[];
+  readonly notes: readonly DraftDecision[];
+}
+
+/** A service from the exchanges of a session, in their order. Fails with `file-unreadable` when none can be used. */
+export function draftTraffic(exchanges: readonly Exchange[], options: DraftTrafficOptions): Draft {
+  const chosen = chooseExchanges(exchanges, options.origin);
+  if (chosen.exchanges.length === 0) {
+    const from = options.origin === null ? '' : ` from ${options.origin}`;
+    throw new AppError('file-unreadable', `nothing that was heard can be drafted${from}`);
+  }
+  const session = chosen.exchanges.map(readHeard);
+  const flow = traceValues(session);
+  const overrules: PathOverrules = { literal: new Set(), value: new Set() };
+  const paths = findPaths(session, overrules);
+  const allKinds = findKinds(paths);
+  const operations = buildOperations(paths, allKinds);
+  const isGeneral = options.level !== 'as-heard';
+  const gathered = gatherMembers(session, operations, isGeneral ? allKinds : [], flow, createCauseFinder(session));
+  const planned = gathered.operations.map((operation) => planOperation(operation, gathered.kinds, flow, options.level));
+  const state = resolveState(planned, session);
+  return writeDraft(planned, state, gathered.starting, { options, chosen, isGeneral, kinds: gathered.kinds });
+}
+
+function planOperation(
+  gathered: GatheredOperation,
+  kinds: readonly RecordKind[],
+  flow: ValueFlow,
+  level: DraftLevel,
+): PlannedOperation {
+  const { operation, members, subject } = gathered;
+  const notes: DraftDecision[] = [];
+  const isGeneral = level !== 'as-heard';
+  const bodies: CaseBody[] = isGeneral
+    ? explainOperation(members, {
+        operation,
+        subject,
+        kinds,
+        explain: { flow, makes: true, counterName: (member) => `${operation.name} ${member}`.trim() },
+        isAlive: level === 'alive',
+        note: (concluded, evidence) => notes.push({ of: operation.name, concluded, evidence }),
+      })
+    : members.map(heardBody);
+  const keys = isGeneral ? bodies.map((body) => JSON.stringify(body)) : members.map((member) => heardKey(member, flow));
+  const classes = classify(members, bodies, keys);
+  const keyPlaces = new Set(operation.paramNames.flatMap((name, i) => (operation.paramKinds[i] === null ? [] : [`path ${name}`])));
+  const known = new Set(kinds.flatMap((kind) => [...kind.keys]));
+  const passing = new Map<string, boolean>();
+  const isPassing = (place: string): boolean => {
+    if (keyPlaces.has(place)) return true;
+    const before = passing.get(place);
+    if (before !== undefined) return before;
+    const values = members.flatMap((member) => (member.features.has(place) ? [String(member.features.get(place))] : []));
+    const own = !place.startsWith('row') && values.length > 0 && values.every((value) => known.has(value));
+    passing.set(place, own);
+    return own;
+  };
+  const features = members.map((member) => member.features);
+  return { ...gathered, classes, planned: planCases(classes, features, { isGeneral, isPassing }), notes };
+}
+
+function resolveState(operations: readonly PlannedOperation[], session: readonly Heard[]): FoundState & { siteOf: (planned: MixedCases) => StateSite | null } {
+  const sites = new Map<MixedCases, StateSite>();
+  const answers = new Map<Heard, { answer: CaseClass; label: string }>();
+  for (const { operation, members, planned } of operations) {
+    for (const item of planned) {
+      if (item.kind === 'mixed') sites.set(item, { operation, members, planned: item });
+      const parts = item.kind === 'mixed' ? item.answers : [item.answer];
+      const words = planned.length > 1 ? wordsOf(item.conditions) : '';
+      const label = [operation.name, words].filter((part) => part !== '').join(' ').slice(0, 50);
+      for (const answer of parts)
+        for (const index of answer.members) {
+          const heard = members[index]?.heard;
+          if (heard?.isWrite === true) answers.set(heard, { answer, label });
+        }
+    }
+  }
+  const found = findState([...sites.values()], {
+    causes: createCauseFinder(session),
+    classOf: (write) => answers.get(write) ?? null,
+  });
+  return { ...found, siteOf: (planned) => sites.get(planned) ?? null };
+}
+
+interface WriteScope {
+  readonly options: DraftTrafficOptions;
+  readonly chosen: ReturnType<typeof chooseExchanges>;
+  readonly isGeneral: boolean;
+  readonly kinds: readonly RecordKind[];
+}
+
+function writeDraft(
+  operations: readonly PlannedOperation[],
+  state: ReturnType<typeof resolveState>,
+  starting: ReadonlyMap<string, readonly Readonly<Record<string, unknown>>[]>,
+  { options, chosen, isGeneral, kinds }: WriteScope,
+): Draft {
+  const decisions: DraftDecision[] = [...chosen.decisions];
+  const written: Record<string, unknown> = {};
+  let cases = 0;
+  for (const planned of operations) {
+    const { operation } = planned;
+    decisions.push(describeOperation(planned), ...planned.notes);
+    const own = emitCases(planned.planned, {
+      operation,
+      isGeneral,
+      state,
+      siteOf: state.siteOf,
+      note: (caseName, concluded, evidence) =>
+        decisions.push({ of: caseName === null ? operation.name : `${operation.name} / ${caseName}`, concluded, evidence }),
+      names: new Set(),
+    });
+    const complete = isGeneral ? addMissingRow(own, planned, operations) : own;
+    const row = pickRow(complete, planned.subject);
+    written[operation.name] = { on: operation.on, ...(row === null ? {} : { row }), cases: complete };
+    cases += complete.length;
+  }
+  const text = JSON.stringify(written);
+  const datasets = kinds.filter(({ name }) => text.includes(`data.${name}`) || new RegExp(`"(of|into)":"${name}"`).test(text));
+  const latencies = draftLatencies(operations.map(({ operation }) => operation));
+  const definition = {
+    upsetter: 1,
+    service: options.service,
+    ...(options.port === null ? {} : { listen: { port: options.port } }),
+    ...(chosen.origin === null ? {} : { upstream: chosen.origin }),
+    ...(state.variables.size === 0 ? {} : { state: Object.fromEntries(state.variables) }),
+    ...(datasets.length === 0
+      ? {}
+      : { datasets: Object.fromEntries(datasets.map((kind) => [kind.name, { key: kind.key, rows: starting.get(kind.name) ?? [] }])) }),
+    operations: written,
+    ...(latencies.length === 0 ? {} : { upsets: latencies }),
+  };
+  const heard = chosen.exchanges.length;
+  return {
+    service: options.service,
+    text: writeServiceFile(definition, [
+      { path: [], text: `Drafted from ${heard === 1 ? '1 exchange' : `${heard} exchanges`} with ${chosen.origin}` },
+      ...operations.map(({ operation }) => ({
+        path: ['operations', operation.name],
+        text: commentOf(operation.name, decisions),
+      })),
+    ]),
+    operations: operations.length,
+    cases,
+    decisions,
+    unusable: [],
+  };
+}
+
+function commentOf(name: string, decisions: readonly DraftDecision[]): string {
+  return decisions
+    .filter(({ of }) => of === name)
+    .map(({ concluded, evidence }) => `${concluded} (${evidence})`)
+    .join('\n');
+}
+
+function describeOperation({ operation, members, classes, planned }: PlannedOperation): DraftDecision {
+  const calls = `heard ${members.length === 1 ? 'once' : `${members.length} times`}`;
+  const evidence = operation.evidence === '' ? calls : `${calls}; ${operation.evidence}`;
+  const of = operation.name;
+  if (classes.length === 1) return { of, concluded: 'always the same answer', evidence };
+  const places = [...new Set(planned.flatMap((item) => item.conditions.map(({ place }) => place)))];
+  const told = places.length === 0 ? 'which the call does not tell apart' : `told apart by ${places.join(' and ')}`;
+  return { of, concluded: `${classes.length} different answers, ${told}`, evidence };
+}
+

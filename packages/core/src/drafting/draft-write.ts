@@ -1,0 +1,225 @@
+import { explainValues } from './explain-value.js';
+import type { ExplainOptions, Instance, Source } from './explain-source.js';
+import { isJsonMap, isSame, type JsonMap } from './leaves.js';
+import type { Member, SubjectRow } from './member.js';
+import type { RecordKind } from './records.js';
+import { addValue } from './sources.js';
+
+/** What a write does, as the file says it: values named by `let`, steps of `then`. One of each for every member. */
+export interface DraftedWrite {
+  readonly lets: readonly Readonly<Record<string, unknown>>[];
+  readonly steps: readonly (readonly unknown[])[];
+}
+
+/** The one thing a member did to the rows of its own kind. */
+export type OwnEffect =
+  | { readonly type: 'insert'; readonly kind: RecordKind; readonly after: JsonMap }
+  | { readonly type: 'change'; readonly kind: RecordKind }
+  | { readonly type: 'remove'; readonly kind: RecordKind }
+  | { readonly type: 'none' };
+
+export function ownEffectOf(member: Member, subject: SubjectRow | null, collection: string | null): OwnEffect {
+  if (subject !== null) {
+    const key = member.heard.segments[subject.index];
+    const own = member.effects.find((effect) => effect.kind === subject.kind && effect.key === key);
+    if (own?.type === 'insert' && own.after !== null) return { type: 'insert', kind: own.kind, after: own.after };
+    if (own?.type === 'remove') return { type: 'remove', kind: own.kind };
+  }
+  const inserts = member.effects.filter((effect) => effect.type === 'insert' && effect.after !== null);
+  const insert = inserts.find((effect) => effect.kind.name === collection) ?? inserts[0];
+  if (insert?.after !== null && insert !== undefined) return { type: 'insert', kind: insert.kind, after: insert.after };
+  return subject !== null && member.row !== null ? { type: 'change', kind: subject.kind } : { type: 'none' };
+}
+
+/** Explains what members of one kind of effect did, and adds what they made to the sources of their answers. */
+export function draftWrite(
+  members: readonly Member[],
+  effects: readonly OwnEffect[],
+  instances: readonly Instance[],
+  subject: SubjectRow | null,
+  options: ExplainOptions,
+): DraftedWrite {
+  const [effect] = effects;
+  if (effect === undefined || effect.type === 'none') return nothing(members);
+  if (effect.type === 'insert') return draftInsert(effect.kind, effects, instances, options);
+  if (subject === null) return nothing(members);
+  const where = whereOf(subject);
+  if (effect.type === 'remove')
+    return { lets: members.map(() => ({})), steps: members.map(() => [{ remove: { of: subject.kind.name, where } }]) };
+  return draftChange(members, instances, subject, options);
+}
+
+function nothing(members: readonly Member[]): DraftedWrite {
+  return { lets: members.map(() => ({})), steps: members.map(() => []) };
+}
+
+export function whereOf(subject: SubjectRow): Record<string, string> {
+  return { [subject.kind.key]: `\${call.path.${subject.paramName}}` };
+}
+
+function draftInsert(
+  kind: RecordKind,
+  effects: readonly OwnEffect[],
+  instances: readonly Instance[],
+  options: ExplainOptions,
+): DraftedWrite {
+  const rows = effects.map((effect) => (effect.type === 'insert' ? effect.after : {}));
+  const templates = explainValues(rows, instances, options, kind.noun);
+  const name = letName(kind);
+  instances.forEach((instance, i) => putFirst(instance, `let.${name}`, rows[i], kind.noun));
+  return {
+    lets: templates.map((template) => ({ [name]: template })),
+    steps: templates.map(() => [{ insert: { into: kind.name, row: `\${let.${name}}` } }]),
+  };
+}
+
+function draftChange(
+  members: readonly Member[],
+  instances: readonly Instance[],
+  subject: SubjectRow,
+  options: ExplainOptions,
+): DraftedWrite {
+  const pairs = members.map(({ row, rowAfter }) => ({ before: row ?? {}, after: rowAfter ?? row ?? {} }));
+  const isChanged = pairs.some(({ before, after }) => !isSame(before, after));
+  if (!isChanged) return nothing(members);
+  const { base, rest } = findBase(members, pairs);
+  const name = letName(subject.kind);
+  const changes = explainFields(rest, pairs, instances, options);
+  const isPlain = changes.every((change) => Object.keys(change).length === 0);
+  instances.forEach((instance, i) => putFirst(instance, `let.${name}`, pairs[i]?.after, subject.kind.noun));
+  const whole = isPlain ? base : `merge(${base}, let.changes)`;
+  return {
+    lets: changes.map((change) => ({ ...(isPlain ? {} : { changes: change }), [name]: `\${${whole}}` })),
+    steps: changes.map(() => [{ replace: { of: subject.kind.name, where: whereOf(subject), row: `\${let.${name}}` } }]),
+  };
+}
+
+interface Pair {
+  readonly before: JsonMap;
+  readonly after: JsonMap;
+}
+
+/** What the changed row is made from as a whole, and the fields that this leaves to explain. */
+function findBase(members: readonly Member[], pairs: readonly Pair[]): { base: string; rest: readonly string[] } {
+  const sent = members.map(({ heard }) => heard.sentJson);
+  const lands = sent.every(
+    (body, i) =>
+      isJsonMap(body) &&
+      Object.keys(body).length > 0 &&
+      Object.entries(body).every(([field, value]) => isSame(pairs[i]?.after[field] ?? null, value)),
+  );
+  if (!lands) return { base: 'row', rest: changedFields(pairs) };
+  const bodies = sent as JsonMap[];
+  const isReplaced =
+    members[0]?.heard.exchange.method === 'PUT' &&
+    pairs.some(({ before, after }, i) => Object.keys(before).some((field) => !(field in after) && !(field in (bodies[i] ?? {}))));
+  const isPut = isReplaced || (members[0]?.heard.exchange.method === 'PUT' && pairs.every(({ before }, i) => Object.keys(bodies[i] ?? {}).length >= Object.keys(before).length / 2));
+  if (isPut) {
+    const kept = new Set(pairs.flatMap(({ after }, i) => Object.keys(after).filter((field) => !(field in (bodies[i] ?? {})))));
+    return { base: 'call.json', rest: [...kept] };
+  }
+  const others = pairs.map(({ before, after }, i) => changedFields([{ before, after }]).filter((field) => !(field in (bodies[i] ?? {}))));
+  return { base: 'merge(row, call.json)', rest: [...new Set(others.flat())] };
+}
+
+function changedFields(pairs: readonly Pair[]): string[] {
+  const changed = new Set<string>();
+  for (const { before, after } of pairs)
+    for (const field of new Set([...Object.keys(before), ...Object.keys(after)]))
+      if (!isSame(before[field], after[field])) changed.add(field);
+  return [...changed];
+}
+
+/** The values that fields came to; a field that went away is null, which merging takes away. */
+function explainFields(
+  fields: readonly string[],
+  pairs: readonly Pair[],
+  instances: readonly Instance[],
+  options: ExplainOptions,
+): Record<string, unknown>[] {
+  const changes = pairs.map((): Record<string, unknown> => ({}));
+  for (const field of fields) {
+    const templates = explainValues(
+      pairs.map(({ after }) => after[field] ?? null),
+      instances,
+      options,
+      field,
+    );
+    templates.forEach((template, i) => {
+      const change = changes[i];
+      if (change !== undefined) change[field] = template;
+    });
+  }
+  return changes;
+}
+
+/** Names that expressions can write down; the dataset's own otherwise. */
+function letName(kind: RecordKind): string {
+  return /^[A-Za-z_]\w*$/.test(kind.noun) ? kind.noun : 'item';
+}
+
+/** What was just made is the best explanation of what the answer shows. */
+function putFirst(instance: Instance, text: string, value: unknown, name: string): void {
+  const own = new Map<string, Source>();
+  addValue(own, text, value, name);
+  const others = [...instance.sources];
+  const sources = instance.sources as Map<string, Source>;
+  sources.clear();
+  for (const [key, source] of [...own, ...others]) sources.set(key, source);
+}
+
+/** Changes of rows of other kinds: which row is meant is read from the call, the row or what was made. */
+export function draftSideEffects(
+  members: readonly Member[],
+  effects: readonly OwnEffect[],
+  instances: readonly Instance[],
+  subject: SubjectRow | null,
+  options: ExplainOptions,
+): unknown[] {
+  const kinds = new Map<RecordKind, number[]>();
+  members.forEach((member, i) => {
+    for (const effect of member.effects)
+      if (isSide(effect, effects[i], member, subject)) kinds.set(effect.kind, [...(kinds.get(effect.kind) ?? []), i]);
+  });
+  return [...kinds].flatMap(([kind, indexes]) => {
+    const own = [...new Set(indexes)];
+    const touched = own.map((i) => members[i]?.effects.find((effect) => effect.kind === kind && isSide(effect, effects[i], members[i] as Member, subject)));
+    if (touched.some((effect) => effect === undefined || effect.type !== 'change')) return [];
+    const part = own.map((i) => instances[i] as Instance);
+    const link = findLink(touched.map((effect) => effect?.key ?? ''), part, kind);
+    if (link === null) return [];
+    const fields = [...new Set(touched.flatMap((effect) => [...(effect?.fields.keys() ?? [])]))];
+    const to = fields.map((field) => {
+      const templates = explainValues(touched.map((effect) => effect?.fields.get(field) ?? null), part, options, field);
+      return [field, templates] as const;
+    });
+    if (to.some(([, templates]) => templates.some((template) => JSON.stringify(template) !== JSON.stringify(templates[0])))) return [];
+    return [{ change: { of: kind.name, where: { [kind.key]: link }, to: Object.fromEntries(to.map(([field, [template]]) => [field, template])) } }];
+  });
+}
+
+function isSide(
+  effect: Member['effects'][number],
+  own: OwnEffect | undefined,
+  member: Member,
+  subject: SubjectRow | null,
+): boolean {
+  if (own?.type === 'insert' && effect.type === 'insert' && effect.kind === own.kind) return false;
+  return !(subject !== null && effect.kind === subject.kind && effect.key === member.heard.segments[subject.index]);
+}
+
+/** The expression that gives the key of the row that is meant, in every instance. */
+function findLink(keys: readonly string[], instances: readonly Instance[], kind: RecordKind): string | null {
+  const [first] = instances;
+  if (first === undefined) return null;
+  const fitting = [...first.sources.values()].filter(({ text }) =>
+    instances.every(({ sources }, i) => {
+      const value = sources.get(text)?.value;
+      return value !== null && typeof value !== 'object' && value !== undefined && String(value) === keys[i];
+    }),
+  );
+  const named = fitting.find(({ name }) => name.toLowerCase().startsWith(kind.noun.toLowerCase()));
+  const best = named ?? fitting[0];
+  return best === undefined ? null : `\${${best.text}}`;
+}
+

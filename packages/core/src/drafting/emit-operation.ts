@@ -1,0 +1,157 @@
+import { nameCase } from './case-name.js';
+import type { CaseClass } from './classes.js';
+import { type FoundState, START, type StateChange } from './find-state.js';
+import { eachLeaf, memberExpression } from './leaves.js';
+import type { Heard } from './heard.js';
+import type { MixedCases, PlannedCase } from './plan-cases.js';
+import type { HeardOperation } from './session.js';
+import type { StateSite } from './state-site.js';
+import type { Condition } from './tell-apart.js';
+
+/** A case as it stands in the file. */
+export type WrittenCase = Readonly<Record<string, unknown>>;
+
+export interface EmitScope {
+  readonly operation: HeardOperation;
+  readonly isGeneral: boolean;
+  readonly state: FoundState;
+  /** The site a mixed part of the plan became. */
+  readonly siteOf: (planned: MixedCases) => StateSite | null;
+  readonly note: (caseName: string | null, concluded: string, evidence: string) => void;
+  /** The names that cases of writes got, kept for the names of states. */
+  readonly names: Set<string>;
+}
+
+/** The cases of one operation in file order. */
+export function emitCases(planned: readonly PlannedCase[], scope: EmitScope): WrittenCase[] {
+  return planned.flatMap((item) => {
+    if (item.kind === 'decided') {
+      const name = nameCase(item.answer, item.conditions, scope.isGeneral, scope.names);
+      return emitClass(name, whenOf(item.conditions), item.answer, scope);
+    }
+    return emitMixed(item, scope);
+  });
+}
+
+type When = Readonly<Record<string, unknown>>;
+
+function whenOf(conditions: readonly Condition[]): When {
+  return Object.fromEntries(conditions.map(({ place, comparison }) => [place, comparison]));
+}
+
+function emitMixed(planned: MixedCases, scope: EmitScope): WrittenCase[] {
+  const site = scope.siteOf(planned);
+  const found = site === null ? undefined : scope.state.sites.get(site);
+  const base = whenOf(planned.conditions);
+  const nameOf = (word: string, answer: CaseClass): string => {
+    const values = nameCase(answer, planned.conditions, scope.isGeneral, new Set());
+    return [values === 'as heard' ? '' : values, word].filter((part) => part !== '').join(' ');
+  };
+  if (found === undefined) return [];
+  const told = scope.operation.name;
+  if (found.kind === 'turns') {
+    scope.note(null, 'different answers to the same call, in turns', found.evidence);
+    const list = found.runs.map(({ answer, count }, i) => ({
+      ...answer.body.answer,
+      ...(count > 1 && i < found.runs.length - 1 ? { times: count } : {}),
+    }));
+    const first = found.runs[0]?.answer;
+    if (first === undefined) return [];
+    return [writeCase(unique(nameOf('in turns', first), scope), base, { answer: { turns: { list } }, steps: [] }, [])];
+  }
+  const place = `${found.variable}${keySuffix(found.isKeyed, scope.operation)}`;
+  if (found.kind === 'time') {
+    scope.note(null, `${told} goes on by itself: told apart by the time since it was begun`, found.evidence);
+    return found.cases.flatMap(({ answer, afterS }) => {
+      const name = unique(nameOf(afterS === null ? 'at first' : `after ${afterS} s`, answer), scope);
+      const when = afterS === null ? base : { ...base, expr: sinceExpression(place, afterS) };
+      return emitClass(name, when, answer, scope);
+    });
+  }
+  scope.note(null, `different answers to the same call, told apart by state ${found.variable}`, found.evidence);
+  return found.cases.flatMap(({ answer, labels }) => {
+    const name = unique(nameOf(labels === null ? 'at first' : `after ${labels[0]}`, answer), scope);
+    const state = `state ${statePlace(found.variable, found.isKeyed, scope.operation)}`;
+    const when = labels === null ? base : { ...base, [state]: labels.length === 1 ? labels[0] : { in: labels } };
+    return emitClass(name, when, answer, scope);
+  });
+}
+
+function unique(name: string, scope: EmitScope): string {
+  let own = name.slice(0, 60);
+  for (let n = 2; scope.names.has(own); n++) own = `${name.slice(0, 57)} ${n}`;
+  scope.names.add(own);
+  return own;
+}
+
+function lastParam(operation: HeardOperation): string {
+  return operation.paramNames.filter((name) => name !== null).at(-1) ?? '';
+}
+
+function keySuffix(isKeyed: boolean, operation: HeardOperation): string {
+  return isKeyed ? `[call.path.${lastParam(operation)}]` : '';
+}
+
+function statePlace(variable: string, isKeyed: boolean, operation: HeardOperation): string {
+  return isKeyed ? `${variable}[\${call.path.${lastParam(operation)}}]` : variable;
+}
+
+/** True once so many seconds have passed since the moment kept in a state. */
+export function sinceExpression(read: string, seconds: number): string {
+  return `state.${read} != null && epoch(now) - epoch(state.${read}) >= ${seconds}`;
+}
+
+/** The case of a class; several where what it finds in a state decides what it leaves there. */
+function emitClass(name: string, when: When, answer: CaseClass, scope: EmitScope): WrittenCase[] {
+  const changes = scope.state.changes.get(answer) ?? [];
+  const moments = (scope.state.moments.get(answer) ?? []).map((change) => ({ set: { [targetOf(change, scope.operation)]: '${now}' } }));
+  const split = changes.find((change) => new Set(change.labels.values()).size > 1);
+  const fixed = changes.filter((change) => change !== split).map((change) => setStep(change, scope.operation, [...change.labels.values()][0] ?? START));
+  if (split === undefined) return [writeCase(name, when, answer.body, [...moments, ...fixed])];
+  const labels = [...split.labels];
+  return labels.map(([before, after], i) => {
+    const state = `state ${targetOf(split, scope.operation)}`;
+    const isLast = i === labels.length - 1;
+    const asks = isLast || state in when ? {} : { [state]: before === START && split.example !== null ? { present: false } : before };
+    const own = i === 0 ? name : unique(`${name} ${i + 1}`, scope);
+    return writeCase(own, { ...when, ...asks }, answer.body, [...moments, ...fixed, setStep(split, scope.operation, after)]);
+  });
+}
+
+function setStep(change: StateChange, operation: HeardOperation, label: string): unknown {
+  return { set: { [targetOf(change, operation)]: label } };
+}
+
+function targetOf({ variable, example }: StateChange, operation: HeardOperation): string {
+  return example === null ? variable : `${variable}[${keyExpression(example.heard, example.key, operation)}]`;
+}
+
+/** How a write names the thing it speaks of: by its path, its body, its answer; else by the key itself. */
+function keyExpression(heard: Heard, key: string, operation: HeardOperation): string {
+  const index = operation.parts.findIndex((part, i) => part === null && heard.segments[i] === key);
+  if (index >= 0) return `\${call.path.${operation.paramNames[index]}}`;
+  const sent = findLeaf(heard.sentJson, key);
+  if (sent !== null) return `\${call.json${sent}}`;
+  const answered = findLeaf(heard.answerJson, key);
+  return answered === null ? key : `\${answer.json${answered}}`;
+}
+
+function findLeaf(json: unknown, key: string): string | null {
+  let found: string | null = null;
+  eachLeaf(json, (value, steps) => {
+    if (value !== null && String(value) === key) found ??= memberExpression(steps);
+  });
+  return found;
+}
+
+function writeCase(name: string, when: When, body: CaseClass['body'], more: readonly unknown[]): WrittenCase {
+  const steps = [...body.steps, ...more];
+  return {
+    case: name,
+    ...(Object.keys(when).length > 0 ? { when } : {}),
+    ...(body.let === undefined ? {} : { let: body.let }),
+    answer: body.answer,
+    // biome-ignore lint/suspicious/noThenProperty: the word of the service file; a case is never awaited
+    ...(steps.length > 0 ? { then: steps } : {}),
+  };
+}

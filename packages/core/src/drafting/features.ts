@@ -1,0 +1,53 @@
+import { headerOf } from '../traffic/exchange.js';
+import type { Heard } from './heard.js';
+import { eachLeaf, type JsonMap, type Scalar } from './leaves.js';
+
+/** What conditions could ask about one exchange: place -> value. A place that is not there is not in the map. */
+export type Features = ReadonlyMap<string, Scalar>;
+
+const MOST_FEATURES = 80;
+/** Headers that choose between answers; others say who calls and how. */
+const TELLING_HEADERS = ['accept', 'accept-language', 'prefer', 'if-match', 'if-none-match', 'range', 'x-http-method-override'];
+/** A body's type tells something only when there are several. */
+const SECRET_HEADER = 'authorization';
+
+/** The features of a request: parameters of the path by their names, query, form, JSON, headers that matter. */
+export function readFeatures(heard: Heard, paramNames: readonly (string | null)[]): Map<string, Scalar> {
+  const features = new Map<string, Scalar>();
+  paramNames.forEach((name, i) => {
+    if (name !== null) features.set(`path ${name}`, heard.segments[i] ?? '');
+  });
+  for (const [name, value] of heard.query) if (name === name.trim() && name !== '') features.set(`query ${name}`, value);
+  for (const [name, value] of heard.form) if (name === name.trim() && name !== '') features.set(`form ${name}`, value);
+  eachLeaf(heard.sentJson, (value, steps) => {
+    if (features.size < MOST_FEATURES && steps.length > 0) features.set(`json $${pathOf(steps)}`, value);
+  });
+  for (const name of TELLING_HEADERS) {
+    const value = headerOf(heard.exchange.requestHeaders, name);
+    if (value !== null) features.set(`header ${name}`, value);
+  }
+  if (headerOf(heard.exchange.requestHeaders, SECRET_HEADER) !== null) features.set(`header ${SECRET_HEADER}`, PRESENT);
+  return features;
+}
+
+/** A value that is only ever asked whether it is there: a secret is never compared. */
+export const PRESENT = '\u0000present';
+
+/** The features of a row that the call speaks of. */
+export function addRowFeatures(features: Map<string, Scalar>, row: JsonMap | null): void {
+  if (row === null) return;
+  features.set('row', PRESENT);
+  for (const [field, value] of Object.entries(row))
+    if (value === null || typeof value !== 'object') features.set(`row ${field}`, value as Scalar);
+}
+
+/** Steps as a JSONPath (RFC 9535, 2.3.1.1; escapes as in JSON). */
+export function pathOf(steps: readonly (string | number)[]): string {
+  return steps.map((step) => (typeof step === 'number' ? `[${step}]` : memberStep(step))).join('');
+}
+
+function memberStep(name: string): string {
+  if (/^[A-Za-z_]\w*$/.test(name)) return `.${name}`;
+  const escaped = JSON.stringify(name).slice(1, -1).replaceAll('\\"', '"').replaceAll("'", "\\'");
+  return `['${escaped}']`;
+}

@@ -1,0 +1,219 @@
+import type { CauseFinder } from './cause.js';
+import type { CaseClass } from './classes.js';
+import type { Heard } from './heard.js';
+import { siteNoun, type StateSite, type TracedSite, traceSite } from './state-site.js';
+import { uniqueName } from './unique-name.js';
+
+/** What a write does to a state: from the label it finds there to the one it leaves. */
+export interface StateChange {
+  readonly variable: string;
+  /** A write and the key it speaks of, to write the key as an expression; null: the state is not keyed. */
+  readonly example: { readonly heard: Heard; readonly key: string } | null;
+  /** Label before -> label after. */
+  readonly labels: ReadonlyMap<string, string>;
+}
+
+/** How the cases of one site are told apart. */
+export type SiteAnswer =
+  | {
+      readonly kind: 'state';
+      readonly variable: string;
+      readonly isKeyed: boolean;
+      /** In order of the file; `labels` null: the answer at the start, which stands last, without a condition. */
+      readonly cases: readonly { readonly answer: CaseClass; readonly labels: readonly string[] | null }[];
+      readonly evidence: string;
+    }
+  | {
+      readonly kind: 'time';
+      readonly variable: string;
+      readonly isKeyed: boolean;
+      /** From the last to the first; `afterS` null: at once. */
+      readonly cases: readonly { readonly answer: CaseClass; readonly afterS: number | null }[];
+      readonly evidence: string;
+    }
+  | { readonly kind: 'turns'; readonly runs: readonly { readonly answer: CaseClass; readonly count: number }[]; readonly evidence: string };
+
+export interface FoundState {
+  /** Starting values by name: a text, or an empty map for keyed ones. */
+  readonly variables: ReadonlyMap<string, unknown>;
+  readonly sites: ReadonlyMap<StateSite, SiteAnswer>;
+  /** What the cases of writes set. */
+  readonly changes: ReadonlyMap<CaseClass, readonly StateChange[]>;
+  /** Variables that keep the moment of a write: those of the given cases. */
+  readonly moments: ReadonlyMap<CaseClass, readonly StateChange[]>;
+}
+
+export const START = 'start';
+
+export interface StateOptions {
+  readonly causes: CauseFinder;
+  /** The class of the case that answered a write, and a word for it. */
+  readonly classOf: (write: Heard) => { readonly answer: CaseClass; readonly label: string } | null;
+}
+
+/** Finds the states behind all places of a session where the same call was answered differently. */
+export function findState(sites: readonly StateSite[], options: StateOptions): FoundState {
+  return new StateBook(options).find(sites);
+}
+
+class StateBook {
+  readonly #options: StateOptions;
+  readonly #variables = new Map<string, unknown>();
+  readonly #taken = new Set<string>();
+  readonly #sites = new Map<StateSite, SiteAnswer>();
+  readonly #changes = new Map<CaseClass, StateChange[]>();
+  readonly #moments = new Map<CaseClass, StateChange[]>();
+
+  constructor(options: StateOptions) {
+    this.#options = options;
+  }
+
+  find(sites: readonly StateSite[]): FoundState {
+    const traced = sites.map((site) => traceSite(site, this.#options.causes));
+    const groups = new Map<string, TracedSite[]>();
+    for (const site of traced) {
+      if (site.mode === 'alone') {
+        this.#sites.set(site.site, this.#resolveAlone(site));
+        continue;
+      }
+      const id = site.mode === 'keyed' ? `keyed ${siteNoun(site)}` : `plain ${site.site.operation.name}`;
+      groups.set(id, [...(groups.get(id) ?? []), site]);
+    }
+    for (const group of groups.values()) this.#resolveVariable(group);
+    return { variables: this.#variables, sites: this.#sites, changes: this.#changes, moments: this.#moments };
+  }
+
+  #declare(noun: string, start: unknown): string {
+    const name = uniqueName(noun, this.#taken, '');
+    this.#variables.set(name, start);
+    return name;
+  }
+
+  /** One variable for all sites that the same writes change. */
+  #resolveVariable(sites: readonly TracedSite[]): void {
+    const [first] = sites;
+    if (first === undefined) return;
+    const isKeyed = first.mode === 'keyed';
+    const variable = this.#declare(siteNoun(first), isKeyed ? {} : START);
+    const labels = new Labels(this.#options.classOf);
+    const told = new Map<StateSite, Map<CaseClass, Set<string>>>(sites.map(({ site }) => [site, new Map()]));
+    const keys = new Set(isKeyed ? sites.flatMap(({ timelines }) => timelines.map(({ key }) => key)) : ['']);
+    for (const key of keys) {
+      const lines = sites.flatMap(({ site, timelines }) =>
+        timelines.filter((line) => !isKeyed || line.key === key).map((line) => ({ site, line })),
+      );
+      const causes = [...new Set(lines.flatMap(({ line }) => line.runs.flatMap((run) => run.cause ?? [])))];
+      causes.sort((a, b) => a.position - b.position);
+      const current = lines.map(({ line }) => line.runs[0]?.answer);
+      lines.forEach(({ site }, i) => note(told.get(site), current[i], START));
+      let label = START;
+      for (const cause of causes) {
+        lines.forEach(({ line }, i) => {
+          current[i] = line.runs.find((run) => run.cause === cause)?.answer ?? current[i];
+        });
+        label = labels.after(cause, label, new Map(lines.map(({ site }, i) => [site, current[i]])), key);
+        lines.forEach(({ site }, i) => note(told.get(site), current[i], label));
+      }
+    }
+    for (const [answer, found] of labels.changes)
+      push(this.#changes, answer, { variable, example: isKeyed ? found.example : null, labels: found.labels });
+    for (const { site } of sites) this.#sites.set(site, toSiteAnswer(variable, isKeyed, told.get(site) ?? new Map(), site));
+  }
+
+  /** Something that goes on by itself: by the time since it was begun, else by turns. */
+  #resolveAlone(site: TracedSite): SiteAnswer {
+    const runs = site.timelines.map(({ runs }) => runs);
+    const order = [...runs].sort((a, b) => b.length - a.length)[0] ?? [];
+    const begins = site.timelines.map(({ key, runs: own }) => this.#options.causes.lastBefore(own[0]?.first.position ?? 0, site.keyIndex === null ? null : key));
+    const times = begins.every((begin) => begin !== null) ? findTimes(order.map((run) => run.answer), runs, begins as Heard[]) : null;
+    if (times === null) {
+      const evidence = `${order.map((run) => run.count).join(', then ')}, with nothing in between`;
+      return { kind: 'turns', runs: order.map(({ answer, count }) => ({ answer, count })), evidence };
+    }
+    const isKeyed = site.keyIndex !== null;
+    const variable = this.#declare(`${siteNoun(site)}Since`, isKeyed ? {} : null);
+    begins.forEach((begin, i) => {
+      const answer = begin === null ? null : this.#options.classOf(begin);
+      if (begin === null || answer === null) return;
+      const example = isKeyed ? { heard: begin, key: site.timelines[i]?.key ?? '' } : null;
+      const before = this.#moments.get(answer.answer) ?? [];
+      if (!before.some((change) => change.variable === variable)) push(this.#moments, answer.answer, { variable, example, labels: new Map() });
+    });
+    const cases = order.map(({ answer }, i) => ({ answer, afterS: i === 0 ? null : (times[i - 1] ?? 0) })).reverse();
+    return { kind: 'time', variable, isKeyed, cases, evidence: `${times.map((seconds) => `${seconds} s`).join(', ')} after ${begins[0]?.exchange.method} ${begins[0]?.exchange.path}` };
+  }
+}
+
+const MS_PER_SECOND = 1000;
+
+/** For each answer after the first: the seconds since the beginning that part it from the one before; null when no time parts them. */
+function findTimes(order: readonly CaseClass[], lines: readonly (readonly { answer: CaseClass; first: Heard; last: Heard }[])[], begins: readonly Heard[]): number[] | null {
+  if (new Set(order).size !== order.length) return null;
+  const times: number[] = [];
+  for (let i = 1; i < order.length; i++) {
+    const latest = Math.max(...lines.flatMap((runs, at) => runs.filter((run) => run.answer === order[i - 1]).map((run) => run.last.atMs - (begins[at]?.atMs ?? 0))));
+    const earliest = Math.min(...lines.flatMap((runs, at) => runs.filter((run) => run.answer === order[i]).map((run) => run.first.atMs - (begins[at]?.atMs ?? 0))));
+    if (!(latest < earliest)) return null;
+    times.push(Math.round((latest + earliest) / 2) / MS_PER_SECOND);
+  }
+  return times;
+}
+
+function toSiteAnswer(variable: string, isKeyed: boolean, told: ReadonlyMap<CaseClass, ReadonlySet<string>>, site: StateSite): SiteAnswer {
+  const cases = [...told].map(([answer, labels]) => ({ answer, labels: labels.has(START) ? null : [...labels] }));
+  const atStart = cases.filter(({ labels }) => labels === null);
+  const later = cases.filter(({ labels }) => labels !== null);
+  const writes = [...new Set(later.flatMap(({ labels }) => labels ?? []))].slice(0, 4).join(', ');
+  const heard = site.planned.answers.reduce((sum, answer) => sum + answer.members.length, 0);
+  return { kind: 'state', variable, isKeyed, cases: [...later, ...atStart], evidence: `${heard} calls, changed by ${writes}` };
+}
+
+function note(told: Map<CaseClass, Set<string>> | undefined, answer: CaseClass | undefined, label: string): void {
+  if (told === undefined || answer === undefined) return;
+  const labels = told.get(answer) ?? new Set();
+  told.set(answer, labels);
+  labels.add(label);
+}
+
+function push<K, V>(map: Map<K, V[]>, key: K, value: V): void {
+  map.set(key, [...(map.get(key) ?? []), value]);
+}
+
+/** Which answer each site gives. */
+type Versions = Map<StateSite, CaseClass | undefined>;
+
+/** No site is answered one way here and another way there. */
+function agree(a: Versions, b: Versions): boolean {
+  return [...b].every(([site, answer]) => !a.has(site) || a.get(site) === answer);
+}
+
+/** The values one variable takes: named for the write that left them, numbered where the same write left different things. */
+class Labels {
+  readonly #classOf: StateOptions['classOf'];
+  readonly #known = new Map<CaseClass, { label: string; versions: Versions }[]>();
+  readonly #taken = new Set<string>([START]);
+  readonly changes = new Map<CaseClass, { labels: Map<string, string>; example: { heard: Heard; key: string } }>();
+
+  constructor(classOf: StateOptions['classOf']) {
+    this.#classOf = classOf;
+  }
+
+  /** The label after a write; what its case finds and leaves is noted. */
+  after(cause: Heard, before: string, versions: Versions, key: string): string {
+    const found = this.#classOf(cause);
+    if (found === null) return before;
+    const known = this.#known.get(found.answer) ?? [];
+    this.#known.set(found.answer, known);
+    let same = known.find((item) => agree(item.versions, versions));
+    if (same === undefined) {
+      same = { label: uniqueName(found.label, this.#taken), versions: new Map() };
+      known.push(same);
+    }
+    for (const [site, answer] of versions) same.versions.set(site, answer);
+    const { label } = same;
+    const change = this.changes.get(found.answer) ?? { labels: new Map<string, string>(), example: { heard: cause, key } };
+    this.changes.set(found.answer, change);
+    if (!change.labels.has(before)) change.labels.set(before, label);
+    return label;
+  }
+}

@@ -1,0 +1,143 @@
+import { isSame, type JsonMap, memberExpression, quote } from './leaves.js';
+
+/** One filter of a list: which rows stay for the values one call gave, and how that is written. */
+export interface ListFilter {
+  readonly keeps: (row: JsonMap, given: ReadonlyMap<string, string>) => boolean;
+  /** A condition of an expression over `item`. */
+  readonly expression: string;
+  readonly told: string;
+}
+
+/** What one call asked for and got: parameters of path and query, the rows there were, those that were listed. */
+export interface ListCall {
+  readonly given: ReadonlyMap<string, string>;
+  readonly rows: readonly JsonMap[];
+  readonly listed: readonly JsonMap[];
+}
+
+const DEEPEST = 2;
+
+/** Fields of rows, nested ones by their steps. */
+export function fieldsOf(rows: readonly JsonMap[]): (readonly string[])[] {
+  const fields = new Map<string, readonly string[]>();
+  const visit = (map: JsonMap, steps: readonly string[]): void => {
+    for (const [name, value] of Object.entries(map)) {
+      const own = [...steps, name];
+      if (value !== null && typeof value === 'object') {
+        if (!Array.isArray(value) && own.length < DEEPEST) visit(value as JsonMap, own);
+      } else fields.set(own.join('\u0000'), own);
+    }
+  };
+  for (const row of rows.slice(0, 200)) visit(row, []);
+  return [...fields.values()];
+}
+
+export function readField(row: JsonMap, steps: readonly string[]): unknown {
+  let at: unknown = row;
+  for (const step of steps) at = at !== null && typeof at === 'object' ? (at as JsonMap)[step] : undefined;
+  return at;
+}
+
+/** A filter by a parameter, when one field (or a comparison with it) explains every list that was asked with it. */
+export function findParameterFilter(name: string, group: 'path' | 'query', calls: readonly ListCall[]): ListFilter | null {
+  const asked = calls.filter((call) => call.given.has(name));
+  const isAlways = asked.length === calls.length;
+  const rows = calls.flatMap((call) => call.rows);
+  const fields = fieldsOf(rows).sort((a, b) => likeness(b.at(-1) ?? '', name) - likeness(a.at(-1) ?? '', name));
+  for (const compare of COMPARISONS) {
+    for (const field of fields) {
+      if (!compare.fits(name, field, asked)) continue;
+      const holds = (row: JsonMap, value: string): boolean => compare.holds(readField(row, field), value);
+      if (!asked.every((call) => explains(call, name, holds))) continue;
+      const item = `item${memberExpression(field)}`;
+      const value = `call.${group}${memberExpression([name])}`;
+      const isText = rows.every((row) => typeof (readField(row, field) ?? '') === 'string');
+      const written = compare.write(item, value, isText);
+      return {
+        keeps: (row, given) => !given.has(name) || holds(row, given.get(name) ?? ''),
+        expression: isAlways ? written : `(${value} == null || ${written})`,
+        told: `${field.join('.')} ${compare.word} ${group} ${name}`,
+      };
+    }
+  }
+  return null;
+}
+
+/** Every listed row passes, and at least one that was left out does not (or there was none to leave out). */
+function explains(call: ListCall, name: string, holds: (row: JsonMap, value: string) => boolean): boolean {
+  const value = call.given.get(name) ?? '';
+  if (!call.listed.every((row) => holds(row, value))) return false;
+  const kept = call.rows.filter((row) => holds(row, value));
+  return kept.length < call.rows.length || call.listed.length === call.rows.length;
+}
+
+function likeness(field: string, name: string): number {
+  const a = field.toLowerCase().replaceAll(/[^a-z0-9]/g, '');
+  const b = name.toLowerCase().replaceAll(/[^a-z0-9]/g, '');
+  if (a === b) return 3;
+  return a.startsWith(b) || b.startsWith(a) || b.endsWith(a) ? 2 : 0;
+}
+
+interface FieldComparison {
+  readonly word: string;
+  readonly fits: (name: string, field: readonly string[], asked: readonly ListCall[]) => boolean;
+  readonly holds: (value: unknown, wanted: string) => boolean;
+  readonly write: (item: string, value: string, isText: boolean) => string;
+}
+
+const COMPARISONS: readonly FieldComparison[] = [
+  {
+    word: 'equals',
+    fits: () => true,
+    holds: (value, wanted) => value !== null && value !== undefined && typeof value !== 'object' && String(value) === wanted,
+    write: (item, value, isText) => (isText ? `${item} == ${value}` : `string(${item}) == ${value}`),
+  },
+  {
+    word: 'contains',
+    fits: () => true,
+    holds: (value, wanted) => typeof value === 'string' && value.toLowerCase().includes(wanted.toLowerCase()),
+    write: (item, value) => `lower(string(${item})).contains(lower(${value}))`,
+  },
+  {
+    word: 'is at least',
+    fits: (_name, _field, asked) => asked.every(({ given, rows }) => given.size > 0 && rows.length > 0),
+    holds: (value, wanted) => (typeof value === 'number' ? value >= Number(wanted) : typeof value === 'string' && value >= wanted),
+    write: (item, value, isText) => (isText ? `${item} >= ${value}` : `${item} >= number(${value})`),
+  },
+  {
+    word: 'is at most',
+    fits: (_name, _field, asked) => asked.every(({ given, rows }) => given.size > 0 && rows.length > 0),
+    holds: (value, wanted) => (typeof value === 'number' ? value <= Number(wanted) : typeof value === 'string' && value <= wanted),
+    write: (item, value, isText) => (isText ? `${item} <= ${value}` : `${item} <= number(${value})`),
+  },
+];
+
+/** A filter that is always there: only free berths, only what is not released. Null when no field explains it. */
+export function findFixedFilter(calls: readonly ListCall[]): ListFilter | null {
+  for (const field of fieldsOf(calls.flatMap((call) => call.rows))) {
+    const listed = distinct(calls.flatMap((call) => call.listed.map((row) => readField(row, field))));
+    const others = distinct(
+      calls.flatMap((call) => call.rows.filter((row) => !call.listed.includes(row)).map((row) => readField(row, field))),
+    );
+    const item = `item${memberExpression(field)}`;
+    const [only] = listed;
+    if (listed.length === 1 && !others.some((other) => isSame(other, only)))
+      return fixed(field, `${item} == ${literal(only)}`, (value) => isSame(value ?? null, only ?? null));
+    const [left] = others;
+    if (others.length === 1 && !listed.some((other) => isSame(other, left)))
+      return fixed(field, `${item} != ${literal(left)}`, (value) => !isSame(value ?? null, left ?? null));
+  }
+  return null;
+}
+
+function fixed(field: readonly string[], expression: string, holds: (value: unknown) => boolean): ListFilter {
+  return { keeps: (row) => holds(readField(row, field)), expression, told: expression.replace('item.', '') };
+}
+
+function literal(value: unknown): string {
+  return typeof value === 'string' ? quote(value) : String(value ?? null);
+}
+
+function distinct(values: readonly unknown[]): unknown[] {
+  return [...new Map(values.map((value) => [JSON.stringify(value ?? null), value])).values()];
+}

@@ -1,0 +1,126 @@
+import type { CauseFinder } from './cause.js';
+import { addRowFeatures, readFeatures } from './features.js';
+import type { Heard } from './heard.js';
+import type { JsonMap } from './leaves.js';
+import type { Member, SubjectRow } from './member.js';
+import type { RecordKind } from './records.js';
+import { findSightings, type RowHistory, type Sighting, traceRows } from './row-history.js';
+import type { HeardOperation } from './session.js';
+import { keyAt } from './tell-apart.js';
+import type { ValueFlow } from './value-flow.js';
+import { playHistory, type WorldAt } from './world.js';
+
+export interface GatheredOperation {
+  readonly operation: HeardOperation;
+  readonly subject: SubjectRow | null;
+  readonly members: readonly Member[];
+}
+
+export interface Gathered {
+  readonly operations: readonly GatheredOperation[];
+  readonly kinds: readonly RecordKind[];
+  readonly starting: RowHistory['starting'];
+}
+
+interface Place {
+  readonly operation: HeardOperation;
+  readonly sightings: readonly Sighting[];
+}
+
+/** Every exchange with its operation and the rows around it. Kinds whose rows are not rows (one key, several answers) are left out. */
+export function gatherMembers(
+  session: readonly Heard[],
+  operations: readonly HeardOperation[],
+  allKinds: readonly RecordKind[],
+  flow: ValueFlow,
+  causes: CauseFinder,
+): Gathered {
+  const operationOf = new Map(operations.flatMap((operation) => operation.heard.map((heard) => [heard, operation] as const)));
+  const kinds = allKinds.filter((kind) => !isTable(kind, operations));
+  const places = session.map((heard): Place => {
+    const operation = operationOf.get(heard) as HeardOperation;
+    return { operation, sightings: kinds.length === 0 ? [] : findSightings(heard, operation, kinds) };
+  });
+  const history = traceRows(
+    session.map((heard, i) => ({ heard, operation: places[i]?.operation.name ?? '', sightings: places[i]?.sightings ?? [] })),
+    flow,
+    causes,
+  );
+  const members = new Map<HeardOperation, Member[]>(operations.map((operation) => [operation, []]));
+  const subjects = new Map(operations.map((operation) => [operation, subjectOf(operation, kinds)]));
+  playHistory(history, kinds, session.length, (position, world) => {
+    const heard = session[position] as Heard;
+    const { operation, sightings } = places[position] as Place;
+    members.get(operation)?.push(toMember(heard, operation, subjects.get(operation) ?? null, sightings, kinds, world));
+  });
+  return {
+    operations: operations.map((operation) => ({
+      operation,
+      subject: subjects.get(operation) ?? null,
+      members: members.get(operation) ?? [],
+    })),
+    kinds,
+    starting: history.starting,
+  };
+}
+
+function subjectOf(operation: HeardOperation, kinds: readonly RecordKind[]): SubjectRow | null {
+  for (let index = operation.parts.length - 1; index >= 0; index--) {
+    const kind = operation.paramKinds[index] ?? null;
+    if (kind !== null) return kinds.includes(kind) ? { kind, index, paramName: operation.paramNames[index] ?? '' } : null;
+  }
+  return null;
+}
+
+function toMember(
+  heard: Heard,
+  operation: HeardOperation,
+  subject: SubjectRow | null,
+  sightings: readonly Sighting[],
+  kinds: readonly RecordKind[],
+  world: WorldAt,
+): Member {
+  const key = subject === null ? '' : (heard.segments[subject.index] ?? '');
+  const row = subject === null ? null : world.before(subject.kind, key);
+  const features = readFeatures(heard, operation.paramNames);
+  addRowFeatures(features, row);
+  const listed = new Set(sightings.map(({ kind }) => kind.name));
+  const isList = !heard.isWrite && heard.isSuccess;
+  const rows = new Map<string, readonly JsonMap[]>();
+  if (isList) for (const kind of kinds) if (listed.has(kind.name) || isEmptyList(heard, operation, kind)) rows.set(kind.name, world.rows(kind.name));
+  return {
+    heard,
+    features,
+    row,
+    rowAfter: subject === null ? null : world.after(subject.kind, key),
+    effects: world.effects.map((effect) => ({ ...effect, after: world.after(effect.kind, effect.key) })),
+    sightings,
+    rows,
+  };
+}
+
+/** A list with nothing in it shows nothing, but is of the kind its path names. */
+function isEmptyList(_heard: Heard, operation: HeardOperation, kind: RecordKind): boolean {
+  return operation.parts.some((part) => part !== null && part.replaceAll(/[^A-Za-z0-9]/g, '').toLowerCase() === kind.name.toLowerCase());
+}
+
+/** Whether a key is answered differently by what the query says, with no write in the path's own words: a table, not rows. */
+function isTable(kind: RecordKind, operations: readonly HeardOperation[]): boolean {
+  const reads = operations.filter(
+    ({ method, parts, paramKinds }) => method === 'GET' && parts.at(-1) === null && paramKinds.at(-1)?.name === kind.name,
+  );
+  return reads.some((operation) => {
+    const byKey = new Map<string, Map<string, Set<string>>>();
+    for (const heard of operation.heard) {
+      if (!heard.isSuccess || heard.query.size === 0) continue;
+      const key = heard.segments.at(-1) ?? '';
+      const queries = byKey.get(key) ?? new Map<string, Set<string>>();
+      byKey.set(key, queries);
+      const query = keyAt(new Map(heard.query), [...heard.query.keys()]);
+      queries.set(query, (queries.get(query) ?? new Set()).add(heard.exchange.body?.content ?? ''));
+    }
+    return [...byKey.values()].some(
+      (queries) => queries.size > 1 && [...queries.values()].every((answers) => answers.size === 1) && new Set([...queries.values()].map((answers) => [...answers][0])).size > 1,
+    );
+  });
+}

@@ -1,0 +1,118 @@
+import type { CaseClass } from './classes.js';
+import type { Features } from './features.js';
+import { absent, type Condition, equal, findRules, findTellingPlaces, keyAt } from './tell-apart.js';
+
+/** A case that is told by the call (and its row) alone. */
+export interface DecidedCase {
+  readonly kind: 'decided';
+  readonly conditions: readonly Condition[];
+  readonly answer: CaseClass;
+}
+
+/** Classes that nothing in the call tells apart: state, time or turns do. */
+export interface MixedCases {
+  readonly kind: 'mixed';
+  readonly conditions: readonly Condition[];
+  readonly answers: readonly CaseClass[];
+}
+
+export type PlannedCase = DecidedCase | MixedCases;
+
+export interface PlanOptions {
+  /** Places whose values another session would not repeat: keys, and what the caller makes anew for each call. */
+  readonly isPassing: (place: string) => boolean;
+  /** Whether conditions are to hold for other sessions, too. */
+  readonly isGeneral: boolean;
+}
+
+/** More classes than this are a table of answers, told by their values. */
+const MOST_RULES = 12;
+
+/** The cases of one operation in order: what tells each from those after it. */
+export function planCases(classes: readonly CaseClass[], features: readonly Features[], options: PlanOptions): PlannedCase[] {
+  const [only] = classes;
+  if (only === undefined) return [];
+  if (classes.length === 1) return [{ kind: 'decided', conditions: [], answer: only }];
+  if (!options.isGeneral || classes.length > MOST_RULES) return planByValues(classes, features, options);
+  const ordered = [...classes].sort(compareClasses);
+  const toFeatures = (item: CaseClass) => ({ members: item.members.map((i) => features[i] as Features) });
+  const rules = findRules(ordered.map(toFeatures), (place) => !options.isPassing(place));
+  if (rules.every((rule) => rule !== null))
+    return ordered.map((answer, i) => ({ kind: 'decided', conditions: rules[i] ?? [], answer }));
+  return planMixed(ordered, rules, features, options);
+}
+
+/** Refusals first, rare ones before frequent ones: the usual answer stands last, without conditions. */
+function compareClasses(a: CaseClass, b: CaseClass): number {
+  const refused = (item: CaseClass): number => (item.status >= 400 ? 0 : 1);
+  return refused(a) - refused(b) || a.members.length - b.members.length || (b.members[0] ?? 0) - (a.members[0] ?? 0);
+}
+
+function planMixed(
+  ordered: readonly CaseClass[],
+  rules: readonly (readonly Condition[] | null)[],
+  features: readonly Features[],
+  options: PlanOptions,
+): PlannedCase[] {
+  const decided = ordered.flatMap((answer, i): PlannedCase[] => {
+    const rule = rules[i] ?? null;
+    const isLast = i === ordered.length - 1;
+    return rule === null || isLast ? [] : [{ kind: 'decided', conditions: rule, answer }];
+  });
+  const rest = ordered.filter((_, i) => rules[i] === null || i === ordered.length - 1);
+  const mixed: PlannedCase = { kind: 'mixed', conditions: [], answers: inOrder(rest) };
+  if (isSequence(rest)) return [...decided, mixed];
+  const byValues = planByValues(rest, features, options);
+  return byValues.some((item) => item.kind === 'mixed') ? [...decided, mixed] : [...decided, ...byValues];
+}
+
+/** Whether answers follow one another rather than going to and fro: what state looks like. */
+function isSequence(classes: readonly CaseClass[]): boolean {
+  const all = classes.flatMap((item, at) => item.members.map((member) => ({ member, at }))).sort((a, b) => a.member - b.member);
+  const changes = all.filter((item, i) => i > 0 && item.at !== all[i - 1]?.at).length;
+  return changes < all.length / 2 || changes < classes.length + 1;
+}
+
+function inOrder(classes: readonly CaseClass[]): CaseClass[] {
+  return [...classes].sort((a, b) => (a.members[0] ?? 0) - (b.members[0] ?? 0));
+}
+
+/** One case for each combination of the values that part the answers. */
+function planByValues(classes: readonly CaseClass[], features: readonly Features[], options: PlanOptions): PlannedCase[] {
+  const indexes = classes.flatMap((item) => item.members).sort((a, b) => a - b);
+  const classOf = new Map(classes.flatMap((item, at) => item.members.map((member) => [member, at] as const)));
+  const requests = indexes.map((i) => features[i] as Features);
+  const places = findTellingPlaces(
+    requests,
+    indexes.map((i) => String(classOf.get(i))),
+    (place) => !place.startsWith('row') && !(options.isGeneral && options.isPassing(place)) && !isMadeByCaller(place, requests),
+  );
+  const groups = new Map<string, number[]>();
+  indexes.forEach((member, at) => {
+    const key = keyAt(requests[at] as Features, places);
+    const group = groups.get(key);
+    if (group === undefined) groups.set(key, [member]);
+    else group.push(member);
+  });
+  return [...groups.values()].map((members): PlannedCase => {
+    const first = features[members[0] ?? 0] as Features;
+    const conditions = places.map((place) => (first.has(place) ? equal(place, first.get(place) ?? null) : absent(place)));
+    const answers = classes.flatMap((item, at) => {
+      const own = members.filter((member) => classOf.get(member) === at);
+      return own.length === 0 ? [] : [{ ...item, members: own }];
+    });
+    const [answer] = answers;
+    return answers.length === 1 && answer !== undefined
+      ? { kind: 'decided', conditions, answer }
+      : { kind: 'mixed', conditions, answers: inOrder(answers) };
+  });
+}
+
+const MADE = /^[0-9a-f]{8}-[0-9a-f]{4}-|^\d{4}-\d{2}-\d{2}T|^[0-9a-f]{16,}$|^\d{13}$/i;
+
+/** A value that is another one each time, of a shape only programs make: a nonce, a moment. */
+function isMadeByCaller(place: string, requests: readonly Features[]): boolean {
+  if (place.startsWith('path')) return false;
+  const values = requests.flatMap((features) => (features.has(place) ? [features.get(place)] : []));
+  return values.length > 1 && new Set(values).size === values.length && values.every((value) => MADE.test(String(value)));
+}

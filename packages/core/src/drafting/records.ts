@@ -1,0 +1,120 @@
+import type { Heard } from './heard.js';
+import { isJsonMap, type JsonMap } from './leaves.js';
+import { singularOf, toCamel } from './operation-words.js';
+import type { HeardPath } from './path-templates.js';
+
+/** Things of one kind that answers show and paths name: bookings, told apart by their field `id`. */
+export interface RecordKind {
+  /** Name of the dataset: bookings. */
+  readonly name: string;
+  /** One of them: booking. */
+  readonly noun: string;
+  readonly key: string;
+  readonly isNumeric: boolean;
+  /** Every value of the key that was heard. */
+  readonly keys: ReadonlySet<string>;
+  /** How often fields were seen in maps with the key. */
+  readonly fields: ReadonlySet<string>;
+}
+
+/** The literal before a parameter names what it is of; `/berths/{}/bookings/{}` has berths and bookings. */
+export function kindNameAt(parts: readonly (string | null)[], index: number): string | null {
+  const before = parts[index - 1];
+  return before === undefined || before === null ? null : toCamel(before);
+}
+
+interface Candidate {
+  readonly values: Set<string>;
+  readonly maps: JsonMap[];
+}
+
+/** Members that wrap the thing itself. */
+export function unwrap(json: unknown): readonly (readonly [steps: readonly string[], map: JsonMap])[] {
+  if (!isJsonMap(json)) return [];
+  const inner = Object.entries(json).flatMap(([name, member]) =>
+    isJsonMap(member) ? ([[[name], member]] as const) : [],
+  );
+  return [[[], json], ...inner];
+}
+
+/** The kinds of things there are, each with the field by which paths name it. Kinds whose key is never seen in an answer are none. */
+export function findKinds(paths: readonly HeardPath[]): RecordKind[] {
+  const candidates = new Map<string, Candidate>();
+  for (const { parts, heard } of paths) {
+    parts.forEach((part, i) => {
+      const name = part === null ? kindNameAt(parts, i) : null;
+      if (name === null) return;
+      const candidate = candidates.get(name) ?? { values: new Set(), maps: [] };
+      candidates.set(name, candidate);
+      for (const item of heard) {
+        candidate.values.add(item.segments[i] ?? '');
+        if (i >= parts.length - 2 && item.isSuccess) addItemMaps(item, candidate.maps);
+      }
+    });
+  }
+  for (const { parts, heard } of paths) addCollectionMaps(parts, heard, candidates);
+  return [...candidates].flatMap(([name, candidate]) => toKind(name, candidate) ?? []);
+}
+
+function addItemMaps(item: Heard, maps: JsonMap[]): void {
+  for (const [, map] of unwrap(item.answerJson)) maps.push(map);
+}
+
+/** Lists and creations at the path above the parameter show the same things. */
+function addCollectionMaps(
+  parts: readonly (string | null)[],
+  heard: readonly Heard[],
+  candidates: ReadonlyMap<string, Candidate>,
+): void {
+  const last = parts.at(-1);
+  const candidate = last === null || last === undefined ? undefined : candidates.get(toCamel(last));
+  if (candidate === undefined) return;
+  for (const item of heard) {
+    if (!item.isSuccess) continue;
+    if (item.isWrite) addItemMaps(item, candidate.maps);
+    else for (const list of listsIn(item.answerJson)) candidate.maps.push(...list.items.filter(isJsonMap));
+  }
+}
+
+/** The lists of maps in an answer: the answer itself, or members of it. */
+export function listsIn(json: unknown): { readonly steps: readonly string[]; readonly items: readonly unknown[] }[] {
+  if (Array.isArray(json)) return [{ steps: [], items: json }];
+  if (!isJsonMap(json)) return [];
+  return Object.entries(json).flatMap(([name, member]) => {
+    if (Array.isArray(member)) return [{ steps: [name], items: member }];
+    if (!isJsonMap(member)) return [];
+    return Object.entries(member).flatMap(([inner, value]) =>
+      Array.isArray(value) ? [{ steps: [name, inner], items: value }] : [],
+    );
+  });
+}
+
+function toKind(name: string, { values, maps }: Candidate): RecordKind | null {
+  const noun = singularOf(name);
+  const votes = new Map<string, number>();
+  for (const map of maps) {
+    for (const [field, value] of Object.entries(map)) {
+      if ((typeof value === 'string' || typeof value === 'number') && values.has(String(value)))
+        votes.set(field, (votes.get(field) ?? 0) + weightOf(field, noun));
+    }
+  }
+  const best = [...votes].sort((a, b) => b[1] - a[1])[0];
+  if (best === undefined) return null;
+  const [key] = best;
+  const own = maps.filter((map) => map[key] !== undefined && map[key] !== null && typeof map[key] !== 'object');
+  return {
+    name,
+    noun,
+    key,
+    isNumeric: own.every((map) => typeof map[key] === 'number'),
+    keys: new Set(own.map((map) => String(map[key]))),
+    fields: new Set(own.flatMap((map) => Object.keys(map))),
+  };
+}
+
+/** A field called like a key of its own is more likely one than any other that holds the same value. */
+function weightOf(field: string, noun: string): number {
+  if (/^_?id$/i.test(field)) return 3;
+  if (field.toLowerCase() === `${noun}id`.toLowerCase() || field.toLowerCase() === `${noun}_id`.toLowerCase()) return 2.5;
+  return /(Id|_id)$/.test(field) ? 0.8 : 1;
+}

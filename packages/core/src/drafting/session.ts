@@ -1,0 +1,63 @@
+import type { Heard } from './heard.js';
+import { nameOperation, singularOf, toCamel } from './operation-words.js';
+import type { HeardPath } from './path-templates.js';
+import { kindNameAt, type RecordKind } from './records.js';
+
+/** One operation of the service that was heard: method, path with named parameters, and its exchanges in order. */
+export interface HeardOperation {
+  readonly name: string;
+  readonly method: string;
+  readonly on: string;
+  readonly parts: readonly (string | null)[];
+  /** The parameter's name at each part; null where a literal stands. */
+  readonly paramNames: readonly (string | null)[];
+  /** What the parameter at each part is a key of; null where a literal stands, or nothing known. */
+  readonly paramKinds: readonly (RecordKind | null)[];
+  readonly heard: readonly Heard[];
+  readonly evidence: string;
+}
+
+export function buildOperations(paths: readonly HeardPath[], kinds: readonly RecordKind[]): HeardOperation[] {
+  const taken = new Set<string>();
+  const operations = paths.flatMap((path) => {
+    const paramNames = nameParameters(path, kinds);
+    const paramKinds = path.parts.map((part, i) => (part === null ? kindAt(path, i, kinds) : null));
+    const methods = [...new Set(path.heard.map((heard) => heard.exchange.method))];
+    return methods.map((method) => ({ path, paramNames, paramKinds, method }));
+  });
+  return operations.map(({ path, paramNames, paramKinds, method }) => {
+    const template = path.parts.map((part, i) => (part === null ? `{${paramNames[i]}}` : encodeURIComponent(part))).join('/');
+    return {
+      name: nameOperation(method, path.parts, taken),
+      method,
+      on: `${method} /${template}`,
+      parts: path.parts,
+      paramNames,
+      paramKinds,
+      heard: path.heard.filter((heard) => heard.exchange.method === method),
+      evidence: path.evidence,
+    };
+  });
+}
+
+function kindAt({ parts, heard }: HeardPath, index: number, kinds: readonly RecordKind[]): RecordKind | null {
+  const name = kindNameAt(parts, index);
+  const kind = kinds.find((candidate) => candidate.name === name);
+  return kind !== undefined && heard.some((item) => kind.keys.has(item.segments[index] ?? '')) ? kind : null;
+}
+
+/** `{bookingId}`; `{imo}` where the thing's own key is called so. */
+function nameParameters(path: HeardPath, kinds: readonly RecordKind[]): (string | null)[] {
+  const taken = new Set<string>();
+  return path.parts.map((part, i) => {
+    if (part !== null) return null;
+    const kind = kindAt(path, i, kinds);
+    const noun = toCamel(singularOf(path.parts[i - 1] ?? '')) || 'item';
+    const isPlainKey = kind === null || /^_?id$/i.test(kind.key) || !/^[A-Za-z_]\w*$/.test(kind.key);
+    const base = isPlainKey ? `${noun}Id` : kind.key;
+    let name = base;
+    for (let n = 2; taken.has(name); n++) name = `${base}${n}`;
+    taken.add(name);
+    return name;
+  });
+}

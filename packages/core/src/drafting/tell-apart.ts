@@ -1,0 +1,186 @@
+import { escapeTemplates } from '../expression/template.js';
+import { type Features, PRESENT } from './features.js';
+import type { Scalar } from './leaves.js';
+
+/** One condition as it stands in the file, with the place it asks. */
+export interface Condition {
+  readonly place: string;
+  readonly comparison: unknown;
+  readonly holds: (features: Features) => boolean;
+}
+
+/** Instances of one answer. */
+export interface AnswerClass {
+  readonly members: readonly Features[];
+}
+
+/** For each class, in order, the conditions that keep out all classes after it; null where nothing tells it from one of them. */
+export function findRules(classes: readonly AnswerClass[], isUsable: (place: string) => boolean): (readonly Condition[] | null)[] {
+  return classes.map((own, i) => {
+    const others = classes.slice(i + 1).flatMap((other) => other.members);
+    return others.length === 0 ? [] : findConditions(own.members, others, isUsable);
+  });
+}
+
+/** The fewest conditions (two at most) that hold for all of `own` and none of `others`. */
+function findConditions(
+  own: readonly Features[],
+  others: readonly Features[],
+  isUsable: (place: string) => boolean,
+): readonly Condition[] | null {
+  const candidates = collectCandidates(own, others, isUsable);
+  const single = candidates.find(({ condition }) => !others.some(condition.holds));
+  if (single !== undefined) return [single.condition];
+  const shortlist = candidates.slice(0, MOST_PAIRED);
+  for (const [i, first] of shortlist.entries()) {
+    const left = others.filter(first.condition.holds);
+    for (const second of shortlist.slice(i + 1)) {
+      if (second.condition.place === first.condition.place) continue;
+      if (!left.some(second.condition.holds)) return [first.condition, second.condition];
+    }
+  }
+  return null;
+}
+
+const MOST_PAIRED = 40;
+const MOST_VALUES = 8;
+
+interface Candidate {
+  readonly condition: Condition;
+  readonly score: number;
+}
+
+/** Every condition that holds for all of `own`, best first. */
+function collectCandidates(
+  own: readonly Features[],
+  others: readonly Features[],
+  isUsable: (place: string) => boolean,
+): Candidate[] {
+  const places = new Set<string>();
+  for (const features of own) for (const place of features.keys()) places.add(place);
+  for (const features of others) for (const place of features.keys()) places.add(place);
+  const candidates: Candidate[] = [];
+  for (const place of places) {
+    if (!isUsable(place)) continue;
+    const values = own.map((features) => features.get(place));
+    const bonus = placeScore(place);
+    if (values.every((value) => value === undefined))
+      candidates.push({ condition: absent(place), score: 3.6 + bonus + (place === 'row' ? 2 : 0) });
+    if (!values.every((value) => value !== undefined)) continue;
+    const known = [...new Set(values as Scalar[])];
+    if (known[0] === PRESENT || known.length > 1) candidates.push({ condition: present(place), score: 2.5 + bonus });
+    if (known[0] === PRESENT) continue;
+    if (known.length === 1) candidates.push({ condition: equal(place, known[0] as Scalar), score: 3 + bonus });
+    else if (known.length <= MOST_VALUES) candidates.push({ condition: oneOf(place, known), score: 1 + bonus });
+    candidates.push(...limits(place, known, others).map((condition) => ({ condition, score: 1.5 + bonus })));
+  }
+  return candidates.sort((a, b) => b.score - a.score);
+}
+
+/** What a condition on a place is worth: what the row says goes before what the path says, and so on. */
+function placeScore(place: string): number {
+  if (place.startsWith('row')) return 0.5;
+  if (place.startsWith('json') || place.startsWith('form') || place.startsWith('query')) return 0.3;
+  return place.startsWith('header') ? 0 : 0.1;
+}
+
+export function equal(place: string, value: Scalar): Condition {
+  if (value === PRESENT) return present(place);
+  return { place, comparison: escapeTemplates(value), holds: (features) => features.get(place) === value };
+}
+
+function oneOf(place: string, values: readonly Scalar[]): Condition {
+  const set = new Set<Scalar | undefined>(values);
+  return { place, comparison: { in: escapeTemplates(values) }, holds: (features) => set.has(features.get(place)) };
+}
+
+export function absent(place: string): Condition {
+  return { place, comparison: { present: false }, holds: (features) => !features.has(place) };
+}
+
+function present(place: string): Condition {
+  return { place, comparison: { present: true }, holds: (features) => features.has(place) };
+}
+
+/** A number beyond all that were answered otherwise. */
+function limits(place: string, values: readonly Scalar[], others: readonly Features[]): Condition[] {
+  if (!values.every((value) => typeof value === 'number')) return [];
+  const other = others.flatMap((features) => {
+    const value = features.get(place);
+    return typeof value === 'number' ? [value] : [];
+  });
+  if (other.length === 0) return [];
+  const most = Math.max(...other);
+  const least = Math.min(...other);
+  const read = (features: Features): number => {
+    const value = features.get(place);
+    return typeof value === 'number' ? value : Number.NaN;
+  };
+  if (Math.min(...values) > most) return [{ place, comparison: { above: most }, holds: (f) => read(f) > most }];
+  if (Math.max(...values) < least) return [{ place, comparison: { below: least }, holds: (f) => read(f) < least }];
+  return [];
+}
+
+/**
+ * The fewest places whose values part the answers, found greedily: each step takes the place that splits most of what is
+ * still mixed. `answers[i]` names the answer to the request with `requests[i]`.
+ */
+export function findTellingPlaces(
+  requests: readonly Features[],
+  answers: readonly string[],
+  isUsable: (place: string) => boolean,
+): readonly string[] {
+  const candidates = [...new Set(requests.flatMap((features) => [...features.keys()]))].filter(isUsable);
+  candidates.sort((a, b) => placeOrder(a) - placeOrder(b));
+  const places: string[] = [];
+  let mixed = countMixed(requests, answers, places);
+  while (mixed > 0) {
+    let best: string | null = null;
+    let fewest = mixed;
+    for (const place of candidates) {
+      if (places.includes(place)) continue;
+      const left = countMixed(requests, answers, [...places, place]);
+      if (left >= fewest) continue;
+      best = place;
+      fewest = left;
+    }
+    if (best === null) break;
+    places.push(best);
+    mixed = fewest;
+  }
+  return places;
+}
+
+const PLACE_ORDER = ['path', 'query', 'form', 'json', 'row', 'header'];
+
+function placeOrder(place: string): number {
+  return PLACE_ORDER.indexOf(place.split(' ')[0] ?? '');
+}
+
+/** How many requests share the values at `places` with a request that was answered otherwise. */
+function countMixed(requests: readonly Features[], answers: readonly string[], places: readonly string[]): number {
+  const groups = new Map<string, { count: number; answer: string; isMixed: boolean }>();
+  let mixed = 0;
+  requests.forEach((features, i) => {
+    const key = keyAt(features, places);
+    const answer = answers[i] ?? '';
+    const group = groups.get(key);
+    if (group === undefined) {
+      groups.set(key, { count: 1, answer, isMixed: false });
+      return;
+    }
+    group.count++;
+    if (group.isMixed) mixed++;
+    else if (group.answer !== answer) {
+      group.isMixed = true;
+      mixed += group.count;
+    }
+  });
+  return mixed;
+}
+
+/** The values of a request at some places, as one text. */
+export function keyAt(features: Features, places: readonly string[]): string {
+  if (places.length === 0) return '';
+  return JSON.stringify(places.map((place) => (features.has(place) ? [features.get(place)] : null)));
+}
