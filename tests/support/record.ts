@@ -6,7 +6,10 @@ import type { FastifyInstance } from 'fastify';
 const KEPT_BYTES = 1_000_000;
 
 /** Plays a session against a real service through the relay and gives what was heard, in order. The service is stopped afterwards. */
-export async function recordSession(app: FastifyInstance, play: (address: string) => Promise<void>): Promise<Exchange[]> {
+export async function recordSession(
+  app: FastifyInstance,
+  play: (address: string) => Promise<void>,
+): Promise<Exchange[]> {
   await app.listen({ host: '127.0.0.1', port: 0 });
   const url = `http://127.0.0.1:${(app.server.address() as AddressInfo).port}`;
   const heard: Exchange[] = [];

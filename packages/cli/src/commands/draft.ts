@@ -24,7 +24,12 @@ export async function draftFile(format: 'har' | 'openapi', path: string, options
   const port = options.port === undefined ? null : readPort(options.port);
   const draft = await aboutFile(path, text, async () =>
     format === 'har'
-      ? draftHar(text, { service: options.as ?? nameFromPath(path), origin: options.origin ?? null, port, level: 'alive' })
+      ? draftHar(text, {
+          service: options.as ?? nameFromPath(path),
+          origin: options.origin ?? null,
+          port,
+          level: 'alive',
+        })
       : draftOpenApi(text, { service: options.as ?? null, port }),
   );
   if (options.output !== undefined) await writeDraft(options.output, draft.text);

@@ -6,8 +6,16 @@ import { uniqueName } from './unique-name.js';
 const LONGEST = 40;
 
 /** A short name from what distinguishes the case: the values it asks for, what it refuses, what it does. Unique among those taken. */
-export function nameCase(answer: CaseClass, conditions: readonly Condition[], isGeneral: boolean, taken: Set<string>): string {
-  const base = (isGeneral ? nameByMeaning(answer, conditions) : nameByValues(answer, conditions)).trim().slice(0, LONGEST).trim();
+export function nameCase(
+  answer: CaseClass,
+  conditions: readonly Condition[],
+  isGeneral: boolean,
+  taken: Set<string>,
+): string {
+  const base = (isGeneral ? nameByMeaning(answer, conditions) : nameByValues(answer, conditions))
+    .trim()
+    .slice(0, LONGEST)
+    .trim();
   return uniqueName(base === '' ? 'empty' : base, taken);
 }
 
@@ -20,7 +28,11 @@ function nameByValues({ status }: CaseClass, conditions: readonly Condition[]): 
 /** The values that equality conditions ask for. */
 export function wordsOf(conditions: readonly Condition[]): string {
   return conditions
-    .flatMap(({ comparison }) => (comparison === null || typeof comparison === 'object' ? [] : [String(comparison)]))
+    .flatMap(({ comparison }) =>
+      comparison === null || typeof comparison === 'object' || typeof comparison === 'boolean'
+        ? []
+        : [String(comparison)],
+    )
     .join(' ');
 }
 
@@ -34,15 +46,21 @@ function nameByMeaning({ status, body }: CaseClass, conditions: readonly Conditi
   if (steps.includes('"replace"') || steps.includes('"change"')) return 'changed';
   const text = JSON.stringify(body.answer);
   if (/"\$\{let\.\w+\}"/.test(text)) return 'listed';
-  return /\$\{row/.test(text) ? 'found' : 'as heard';
+  return /\$\{row/.test(text) ? 'found' : 'usual';
 }
 
 /** What a refusal says, without the values in it: `Berth ${...} is taken` -> `berth is taken`. */
 function reasonOf(answer: Readonly<Record<string, unknown>>): string | null {
   const body = answer['json'];
-  const texts = isJsonMap(body) ? Object.values(body).filter((value): value is string => typeof value === 'string') : [];
+  const texts = isJsonMap(body)
+    ? Object.values(body).filter((value): value is string => typeof value === 'string')
+    : [];
   const text = texts.find((value) => value.includes(' ')) ?? texts[0];
   if (text === undefined) return null;
-  const words = text.replaceAll(/\$\{[^}]*\}/g, '').replaceAll(/[^A-Za-z0-9' -]+/g, ' ').replaceAll(/\s+/g, ' ').trim();
+  const words = text
+    .replaceAll(/\$\{[^}]*\}/g, '')
+    .replaceAll(/[^A-Za-z0-9' -]+/g, ' ')
+    .replaceAll(/\s+/g, ' ')
+    .trim();
   return words === '' ? null : words[0]?.toLowerCase() + words.slice(1);
 }

@@ -15,7 +15,11 @@ export interface CaseClass {
 }
 
 /** Members whose case bodies are the same make a class. */
-export function classify(members: readonly Member[], bodies: readonly CaseBody[], keys: readonly string[]): CaseClass[] {
+export function classify(
+  members: readonly Member[],
+  bodies: readonly CaseBody[],
+  keys: readonly string[],
+): CaseClass[] {
   const groups = new Map<string, number[]>();
   keys.forEach((key, i) => {
     const group = groups.get(key);
@@ -32,7 +36,14 @@ export function classify(members: readonly Member[], bodies: readonly CaseBody[]
 /** An answer kept as it was heard. */
 export function heardBody(member: Member): CaseBody {
   const { status, headers, form, body } = readAnswer(member.heard);
-  const written = form === 'none' ? true : form === 'json' ? escapeTemplates(body) : form === 'text' ? escapeTemplate(String(body)) : body;
+  const written =
+    form === 'none'
+      ? true
+      : form === 'json'
+        ? escapeTemplates(body)
+        : form === 'text'
+          ? escapeTemplate(String(body))
+          : body;
   return {
     answer: {
       status,
@@ -56,6 +67,7 @@ export function heardKey({ heard }: Member, flow: ValueFlow): string {
 
 /** Made on the spot, never shown or used again: the moment of the answer, a nonce, the number of a call. */
 function isVolatile(value: unknown, position: number, atMs: number, flow: ValueFlow): boolean {
-  if (!flow.isFresh(value, position) || flow.isUsedAfter(value, position) || flow.isShownAfter(value, position)) return false;
+  if (!flow.isFresh(value, position) || flow.isUsedAfter(value, position) || flow.isShownAfter(value, position))
+    return false;
   return isMomentNear(value, atMs) || isMadeShape(shapeOf(value));
 }

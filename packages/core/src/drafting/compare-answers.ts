@@ -1,9 +1,9 @@
 import type { RenderedAnswer } from '../answer/rendered-answer.js';
 import type { Decision } from '../state/commit-call.js';
 import { headerOf } from '../traffic/exchange.js';
+import { pathOf } from './features.js';
 import type { Heard } from './heard.js';
 import { isJsonMap } from './leaves.js';
-import { pathOf } from './features.js';
 import type { ValueFlow } from './value-flow.js';
 import { isMadeShape, momentForm, shapeOf } from './value-shape.js';
 
@@ -26,7 +26,8 @@ export function compareAnswers(
     return { at: 'answer', heard: String(exchange.status), given: what };
   }
   const { answer } = decision;
-  if (answer.status !== exchange.status) return { at: 'status', heard: String(exchange.status), given: String(answer.status) };
+  if (answer.status !== exchange.status)
+    return { at: 'status', heard: String(exchange.status), given: String(answer.status) };
   const location = compareLocation(heard, answer, flow, given);
   if (location !== null) return location;
   if (heard.answerJson === undefined) return compareBytes(heard, answer);
@@ -34,7 +35,12 @@ export function compareAnswers(
   return new Comparison(heard, flow, given).compare(heard.answerJson, json, []);
 }
 
-function compareLocation(heard: Heard, answer: RenderedAnswer, flow: ValueFlow, given: Map<string, string>): AnswerDifference | null {
+function compareLocation(
+  heard: Heard,
+  answer: RenderedAnswer,
+  flow: ValueFlow,
+  given: Map<string, string>,
+): AnswerDifference | null {
   if (heard.location === null) return null;
   const own = headerOf(answer.headers, 'location') ?? '';
   const a = heard.location.split('/');
@@ -84,9 +90,10 @@ class Comparison {
   }
 
   #isSameScalar(a: unknown, b: unknown): boolean {
+    const known = a === null || a === undefined ? undefined : this.#given.get(String(a));
+    if (known !== undefined && typeof a === 'string') return known === String(b);
     if (a === b) return true;
     if (a === undefined || b === undefined || typeof a !== typeof b || a === null || b === null) return false;
-    const known = this.#given.get(String(a));
     if (known !== undefined) return known === String(b);
     if (typeof a === 'string' && typeof b === 'string' && this.#isSameText(a, b)) return true;
     const shape = shapeOf(a);
@@ -120,7 +127,11 @@ class Comparison {
 }
 
 function difference(steps: readonly (string | number)[], a: unknown, b: unknown): AnswerDifference {
-  return { at: `$${pathOf(steps)}`, heard: shorten(JSON.stringify(a) ?? 'absent'), given: shorten(JSON.stringify(b) ?? 'absent') };
+  return {
+    at: `$${pathOf(steps)}`,
+    heard: shorten(JSON.stringify(a) ?? 'absent'),
+    given: shorten(JSON.stringify(b) ?? 'absent'),
+  };
 }
 
 function parse(answer: RenderedAnswer): unknown {

@@ -8,6 +8,7 @@ export function draftHar(text: string, options: DraftTrafficOptions): Draft {
   const har = readHar(text);
   if (har.kind === 'refused') throw new AppError('file-unreadable', har.message);
   const unusable = har.unusable.map(({ index, reason }) => ({ at: `log.entries[${index}]`, reason }));
-  if (har.exchanges.length === 0) throw new AppError('file-unreadable', 'nothing in the file can be drafted', { unusable });
+  if (har.exchanges.length === 0)
+    throw new AppError('file-unreadable', 'nothing in the file can be drafted', { unusable });
   return { ...draftTraffic(har.exchanges, options), unusable };
 }

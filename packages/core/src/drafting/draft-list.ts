@@ -1,7 +1,7 @@
-import { findOrder } from './list-order.js';
-import { findFixedFilter, findParameterFilter, type ListCall, type ListFilter } from './list-filter.js';
-import { findPage } from './list-page.js';
 import { isSame, type JsonMap, memberExpression, quote } from './leaves.js';
+import { findFixedFilter, findParameterFilter, type ListCall, type ListFilter } from './list-filter.js';
+import { findOrder } from './list-order.js';
+import { findPage } from './list-page.js';
 import type { Member } from './member.js';
 import type { RecordKind } from './records.js';
 
@@ -27,17 +27,23 @@ export function draftList(
   const calls = members.map((member, i) => toCall(kind, member, listed[i] ?? [], paramNames));
   if (calls.some((call) => call === null)) return null;
   const known = calls as ListCall[];
-  const filters = findFilters(known, paramNames.filter((name) => name !== null));
+  const filters = findFilters(
+    known,
+    paramNames.filter((name) => name !== null),
+  );
   const kept = known.map((call) => call.rows.filter((row) => filters.every((filter) => filter.keeps(row, call.given))));
   const order = findOrder(known, kept);
   if (order === null) return null;
   const arranged = known.map((call, i) => order.arrange(kept[i] ?? [], call.given));
   const page = findPage(known, arranged);
   if (page === null) return null;
-  const view = findView(listed.flat(), known.flatMap((call) => call.listed));
+  const view = findView(
+    listed.flat(),
+    known.flatMap((call) => call.listed),
+  );
   if (view === null) return null;
   const data = `data.${kind.name}`;
-  const filtered = filters.length === 0 ? data : `${data}.filter(item, ${filters.map((filter) => filter.expression).join(' && ')})`;
+  const filtered = filters.length === 0 ? data : `${data}.filter(item, ${joinFilters(filters)})`;
   const whole = order.write(filtered);
   const paged = page.write('let.found');
   const isPaged = page.told !== '';
@@ -47,8 +53,16 @@ export function draftList(
     shown: (isPaged ? paged : whole) + view,
     counts: arranged.map((rows) => rows.length),
     values: listed,
-    told: [toldFilters === '' ? `all ${kind.name}` : `${kind.name} by ${toldFilters}`, order.told, page.told].filter((text) => text !== '').join('; '),
+    told: [toldFilters === '' ? `all ${kind.name}` : `${kind.name} by ${toldFilters}`, order.told, page.told]
+      .filter((text) => text !== '')
+      .join('; '),
   };
+}
+
+function joinFilters(filters: readonly ListFilter[]): string {
+  const [only] = filters;
+  if (filters.length === 1 && only !== undefined) return only.expression.replace(/^\((.*)\)$/, '$1');
+  return filters.map((filter) => filter.expression).join(' && ');
 }
 
 /** Each shown map with the row it shows; null when a row is not known. */
@@ -69,7 +83,8 @@ function toCall(
   return { given, rows, listed: shown as JsonMap[] };
 }
 
-const PAGING = /^(limit|size|per_?page|page_?size|count|top|take|max|first|offset|skip|start|page|page_?number|p|sort|sort_?by|order|order_?by)$/i;
+const PAGING =
+  /^(limit|size|per_?page|page_?size|count|top|take|max|first|offset|skip|start|page|page_?number|p|sort|sort_?by|order|order_?by)$/i;
 
 function findFilters(calls: readonly ListCall[], paramNames: readonly string[]): ListFilter[] {
   const names = new Set(calls.flatMap((call) => [...call.given.keys()]));
@@ -90,7 +105,9 @@ function findFilters(calls: readonly ListCall[], paramNames: readonly string[]):
 function findView(shown: readonly JsonMap[], rows: readonly JsonMap[]): string | null {
   if (shown.every((map, i) => isSame(map, rows[i]) || isSameUnordered(map, rows[i]))) return '';
   const fields = [...new Set(shown.flatMap((map) => Object.keys(map)))];
-  const isOfRow = shown.every((map, i) => Object.entries(map).every(([field, value]) => isSame(value, rows[i]?.[field])));
+  const isOfRow = shown.every((map, i) =>
+    Object.entries(map).every(([field, value]) => isSame(value, rows[i]?.[field])),
+  );
   if (!isOfRow) return null;
   const members = fields.map((field) => {
     const isAlways = shown.every((map) => Object.hasOwn(map, field));

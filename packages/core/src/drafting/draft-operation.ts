@@ -69,7 +69,7 @@ function explainGroup(members: readonly Member[], scope: OperationScope): CaseBo
     const sources = new Map<string, Source>();
     if (member.row !== null) addValue(sources, 'row', member.row, subject?.kind.noun ?? '');
     addCallSources(sources, member.heard, operation.paramNames);
-    for (const [name, rows] of member.rows) add(sources, `size(data.${name})`, rows.length, 'total');
+    addRowSources(sources, member, scope.isAlive);
     return { heard: member.heard, sources };
   });
   const isDone = members[0]?.heard.isSuccess === true;
@@ -89,8 +89,24 @@ function explainGroup(members: readonly Member[], scope: OperationScope): CaseBo
     const lets = { ...lists, ...written.lets[i] };
     const steps = [...(written.steps[i] ?? []), ...side];
     const used = dropUnused(lets, answers[i], steps);
-    return { ...(Object.keys(used).length === 0 ? {} : { let: used }), answer: answers[i] as CaseBody['answer'], steps };
+    return {
+      ...(Object.keys(used).length === 0 ? {} : { let: used }),
+      answer: answers[i] as CaseBody['answer'],
+      steps,
+    };
   });
+}
+
+/** More rows than this are not told apart by their place. */
+const MOST_PLACED = 20;
+
+/** The rows there are: their number and, where lists are kept as heard, each of them by its place. */
+function addRowSources(sources: Map<string, Source>, member: Member, isAlive: boolean): void {
+  for (const [name, rows] of member.rows) {
+    add(sources, `size(data.${name})`, rows.length, 'total');
+    if (!isAlive)
+      for (const [i, row] of rows.slice(0, MOST_PLACED).entries()) add(sources, `data.${name}[${i}]`, row, '');
+  }
 }
 
 /** A list that nothing reads in the end needs no name. */
@@ -109,12 +125,19 @@ function dropUnused(
 }
 
 /** Names the lists of an answer by `let`, as expressions over datasets, and adds them to the sources. */
-function draftLists(members: readonly Member[], instances: readonly Instance[], scope: OperationScope): Record<string, unknown> {
+function draftLists(
+  members: readonly Member[],
+  instances: readonly Instance[],
+  scope: OperationScope,
+): Record<string, unknown> {
   const lets: Record<string, unknown> = {};
   const [first] = members;
   if (first === undefined) return lets;
   for (const { steps } of listsIn(first.heard.answerJson)) {
-    const listed = members.map((member) => listsIn(member.heard.answerJson).find((list) => list.steps.join('.') === steps.join('.'))?.items ?? []);
+    const listed = members.map(
+      (member) =>
+        listsIn(member.heard.answerJson).find((list) => list.steps.join('.') === steps.join('.'))?.items ?? [],
+    );
     const kind = kindOfList(members, steps);
     if (kind === null || !listed.flat().every(isJsonMap)) continue;
     const list = draftList(kind, members, listed as (readonly JsonMap[])[], scope.operation.paramNames);
@@ -162,7 +185,12 @@ export function explainAnswers(
   for (const name of names) {
     const having = answers.flatMap((answer, i) => (answer.headers[name] === undefined ? [] : [i]));
     const values = having.map((i) => answers[i]?.headers[name] as string | string[]);
-    const templates = explainHeader(values, having.map((i) => instances[i] as Instance), explain, name);
+    const templates = explainHeader(
+      values,
+      having.map((i) => instances[i] as Instance),
+      explain,
+      name,
+    );
     having.forEach((i, at) => {
       const own = headers[i];
       if (own !== undefined) own[name] = templates[at];
@@ -175,7 +203,11 @@ export function explainAnswers(
   }));
 }
 
-function explainBodies(answers: readonly HeardAnswer[], instances: readonly Instance[], explain: ExplainOptions): readonly unknown[] {
+function explainBodies(
+  answers: readonly HeardAnswer[],
+  instances: readonly Instance[],
+  explain: ExplainOptions,
+): readonly unknown[] {
   const values = answers.map(({ body }) => body);
   const [first] = answers;
   if (first?.form === 'json') return explainValues(values, instances, explain);

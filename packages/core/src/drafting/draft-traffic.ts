@@ -11,9 +11,9 @@ import { emitCases } from './emit-operation.js';
 import { type FoundState, findState } from './find-state.js';
 import { type Heard, readHeard } from './heard.js';
 import { draftLatencies } from './latencies.js';
-import { gatherMembers, type GatheredOperation } from './members.js';
+import { type GatheredOperation, gatherMembers } from './members.js';
 import { addMissingRow, pickRow } from './missing-row.js';
-import { type PathOverrules, findPaths } from './path-templates.js';
+import { findPaths, type PathOverrules } from './path-templates.js';
 import { type MixedCases, type PlannedCase, planCases } from './plan-cases.js';
 import { findKinds, type RecordKind } from './records.js';
 import { buildOperations } from './session.js';
@@ -75,14 +75,18 @@ function planOperation(
     : members.map(heardBody);
   const keys = isGeneral ? bodies.map((body) => JSON.stringify(body)) : members.map((member) => heardKey(member, flow));
   const classes = classify(members, bodies, keys);
-  const keyPlaces = new Set(operation.paramNames.flatMap((name, i) => (operation.paramKinds[i] === null ? [] : [`path ${name}`])));
+  const keyPlaces = new Set(
+    operation.paramNames.flatMap((name, i) => (operation.paramKinds[i] === null ? [] : [`path ${name}`])),
+  );
   const known = new Set(kinds.flatMap((kind) => [...kind.keys]));
   const passing = new Map<string, boolean>();
   const isPassing = (place: string): boolean => {
     if (keyPlaces.has(place)) return true;
     const before = passing.get(place);
     if (before !== undefined) return before;
-    const values = members.flatMap((member) => (member.features.has(place) ? [String(member.features.get(place))] : []));
+    const values = members.flatMap((member) =>
+      member.features.has(place) ? [String(member.features.get(place))] : [],
+    );
     const own = !place.startsWith('row') && values.length > 0 && values.every((value) => known.has(value));
     passing.set(place, own);
     return own;
@@ -91,7 +95,10 @@ function planOperation(
   return { ...gathered, classes, planned: planCases(classes, features, { isGeneral, isPassing }), notes };
 }
 
-function resolveState(operations: readonly PlannedOperation[], session: readonly Heard[]): FoundState & { siteOf: (planned: MixedCases) => StateSite | null } {
+function resolveState(
+  operations: readonly PlannedOperation[],
+  session: readonly Heard[],
+): FoundState & { siteOf: (planned: MixedCases) => StateSite | null } {
   const sites = new Map<MixedCases, StateSite>();
   const answers = new Map<Heard, { answer: CaseClass; label: string }>();
   for (const { operation, members, planned } of operations) {
@@ -99,7 +106,10 @@ function resolveState(operations: readonly PlannedOperation[], session: readonly
       if (item.kind === 'mixed') sites.set(item, { operation, members, planned: item });
       const parts = item.kind === 'mixed' ? item.answers : [item.answer];
       const words = planned.length > 1 ? wordsOf(item.conditions) : '';
-      const label = [operation.name, words].filter((part) => part !== '').join(' ').slice(0, 50);
+      const label = [operation.name, words]
+        .filter((part) => part !== '')
+        .join(' ')
+        .slice(0, 50);
       for (const answer of parts)
         for (const index of answer.members) {
           const heard = members[index]?.heard;
@@ -132,14 +142,18 @@ function writeDraft(
   let cases = 0;
   for (const planned of operations) {
     const { operation } = planned;
-    decisions.push(describeOperation(planned), ...planned.notes);
+    decisions.push(describeOperation(planned, isGeneral), ...planned.notes);
     const own = emitCases(planned.planned, {
       operation,
       isGeneral,
       state,
       siteOf: state.siteOf,
       note: (caseName, concluded, evidence) =>
-        decisions.push({ of: caseName === null ? operation.name : `${operation.name} / ${caseName}`, concluded, evidence }),
+        decisions.push({
+          of: caseName === null ? operation.name : `${operation.name} / ${caseName}`,
+          concluded,
+          evidence,
+        }),
       names: new Set(),
     });
     const complete = isGeneral ? addMissingRow(own, planned, operations) : own;
@@ -148,7 +162,9 @@ function writeDraft(
     cases += complete.length;
   }
   const text = JSON.stringify(written);
-  const datasets = kinds.filter(({ name }) => text.includes(`data.${name}`) || new RegExp(`"(of|into)":"${name}"`).test(text));
+  const datasets = kinds.filter(
+    ({ name }) => text.includes(`data.${name}`) || new RegExp(`"(of|into)":"${name}"`).test(text),
+  );
   const latencies = draftLatencies(operations.map(({ operation }) => operation));
   const definition = {
     upsetter: 1,
@@ -158,7 +174,11 @@ function writeDraft(
     ...(state.variables.size === 0 ? {} : { state: Object.fromEntries(state.variables) }),
     ...(datasets.length === 0
       ? {}
-      : { datasets: Object.fromEntries(datasets.map((kind) => [kind.name, { key: kind.key, rows: starting.get(kind.name) ?? [] }])) }),
+      : {
+          datasets: Object.fromEntries(
+            datasets.map((kind) => [kind.name, { key: kind.key, rows: starting.get(kind.name) ?? [] }]),
+          ),
+        }),
     operations: written,
     ...(latencies.length === 0 ? {} : { upsets: latencies }),
   };
@@ -186,13 +206,16 @@ function commentOf(name: string, decisions: readonly DraftDecision[]): string {
     .join('\n');
 }
 
-function describeOperation({ operation, members, classes, planned }: PlannedOperation): DraftDecision {
+function describeOperation(
+  { operation, members, classes, planned }: PlannedOperation,
+  isGeneral: boolean,
+): DraftDecision {
   const calls = `heard ${members.length === 1 ? 'once' : `${members.length} times`}`;
   const evidence = operation.evidence === '' ? calls : `${calls}; ${operation.evidence}`;
   const of = operation.name;
-  if (classes.length === 1) return { of, concluded: 'always the same answer', evidence };
+  if (classes.length === 1)
+    return { of, concluded: isGeneral ? 'one case makes every answer' : 'always the same answer', evidence };
   const places = [...new Set(planned.flatMap((item) => item.conditions.map(({ place }) => place)))];
   const told = places.length === 0 ? 'which the call does not tell apart' : `told apart by ${places.join(' and ')}`;
   return { of, concluded: `${classes.length} different answers, ${told}`, evidence };
 }
-

@@ -1,5 +1,5 @@
-import { explainValues } from './explain-value.js';
 import type { ExplainOptions, Instance, Source } from './explain-source.js';
+import { explainValues } from './explain-value.js';
 import { isJsonMap, isSame, type JsonMap } from './leaves.js';
 import type { Member, SubjectRow } from './member.js';
 import type { RecordKind } from './records.js';
@@ -19,8 +19,8 @@ export type OwnEffect =
   | { readonly type: 'none' };
 
 export function ownEffectOf(member: Member, subject: SubjectRow | null, collection: string | null): OwnEffect {
-  if (subject !== null) {
-    const key = member.heard.segments[subject.index];
+  if (subject?.isPath === true) {
+    const key = subject.keyOf(member.heard);
     const own = member.effects.find((effect) => effect.kind === subject.kind && effect.key === key);
     if (own?.type === 'insert' && own.after !== null) return { type: 'insert', kind: own.kind, after: own.after };
     if (own?.type === 'remove') return { type: 'remove', kind: own.kind };
@@ -28,7 +28,7 @@ export function ownEffectOf(member: Member, subject: SubjectRow | null, collecti
   const inserts = member.effects.filter((effect) => effect.type === 'insert' && effect.after !== null);
   const insert = inserts.find((effect) => effect.kind.name === collection) ?? inserts[0];
   if (insert?.after !== null && insert !== undefined) return { type: 'insert', kind: insert.kind, after: insert.after };
-  return subject !== null && member.row !== null ? { type: 'change', kind: subject.kind } : { type: 'none' };
+  return subject?.isPath === true && member.row !== null ? { type: 'change', kind: subject.kind } : { type: 'none' };
 }
 
 /** Explains what members of one kind of effect did, and adds what they made to the sources of their answers. */
@@ -54,7 +54,7 @@ function nothing(members: readonly Member[]): DraftedWrite {
 }
 
 export function whereOf(subject: SubjectRow): Record<string, string> {
-  return { [subject.kind.key]: `\${call.path.${subject.paramName}}` };
+  return { [subject.kind.key]: `\${${subject.expression}}` };
 }
 
 function draftInsert(
@@ -112,13 +112,22 @@ function findBase(members: readonly Member[], pairs: readonly Pair[]): { base: s
   const bodies = sent as JsonMap[];
   const isReplaced =
     members[0]?.heard.exchange.method === 'PUT' &&
-    pairs.some(({ before, after }, i) => Object.keys(before).some((field) => !(field in after) && !(field in (bodies[i] ?? {}))));
-  const isPut = isReplaced || (members[0]?.heard.exchange.method === 'PUT' && pairs.every(({ before }, i) => Object.keys(bodies[i] ?? {}).length >= Object.keys(before).length / 2));
+    pairs.some(({ before, after }, i) =>
+      Object.keys(before).some((field) => !(field in after) && !(field in (bodies[i] ?? {}))),
+    );
+  const isPut =
+    isReplaced ||
+    (members[0]?.heard.exchange.method === 'PUT' &&
+      pairs.every(({ before }, i) => Object.keys(bodies[i] ?? {}).length >= Object.keys(before).length / 2));
   if (isPut) {
-    const kept = new Set(pairs.flatMap(({ after }, i) => Object.keys(after).filter((field) => !(field in (bodies[i] ?? {})))));
+    const kept = new Set(
+      pairs.flatMap(({ after }, i) => Object.keys(after).filter((field) => !(field in (bodies[i] ?? {})))),
+    );
     return { base: 'call.json', rest: [...kept] };
   }
-  const others = pairs.map(({ before, after }, i) => changedFields([{ before, after }]).filter((field) => !(field in (bodies[i] ?? {}))));
+  const others = pairs.map(({ before, after }, i) =>
+    changedFields([{ before, after }]).filter((field) => !(field in (bodies[i] ?? {}))),
+  );
   return { base: 'merge(row, call.json)', rest: [...new Set(others.flat())] };
 }
 
@@ -183,18 +192,44 @@ export function draftSideEffects(
   });
   return [...kinds].flatMap(([kind, indexes]) => {
     const own = [...new Set(indexes)];
-    const touched = own.map((i) => members[i]?.effects.find((effect) => effect.kind === kind && isSide(effect, effects[i], members[i] as Member, subject)));
+    const touched = own.map((i) =>
+      members[i]?.effects.find(
+        (effect) => effect.kind === kind && isSide(effect, effects[i], members[i] as Member, subject),
+      ),
+    );
     if (touched.some((effect) => effect === undefined || effect.type !== 'change')) return [];
     const part = own.map((i) => instances[i] as Instance);
-    const link = findLink(touched.map((effect) => effect?.key ?? ''), part, kind);
+    const link = findLink(
+      touched.map((effect) => effect?.key ?? ''),
+      part,
+      kind,
+    );
     if (link === null) return [];
     const fields = [...new Set(touched.flatMap((effect) => [...(effect?.fields.keys() ?? [])]))];
     const to = fields.map((field) => {
-      const templates = explainValues(touched.map((effect) => effect?.fields.get(field) ?? null), part, options, field);
+      const templates = explainValues(
+        touched.map((effect) => effect?.fields.get(field) ?? null),
+        part,
+        options,
+        field,
+      );
       return [field, templates] as const;
     });
-    if (to.some(([, templates]) => templates.some((template) => JSON.stringify(template) !== JSON.stringify(templates[0])))) return [];
-    return [{ change: { of: kind.name, where: { [kind.key]: link }, to: Object.fromEntries(to.map(([field, [template]]) => [field, template])) } }];
+    if (
+      to.some(([, templates]) =>
+        templates.some((template) => JSON.stringify(template) !== JSON.stringify(templates[0])),
+      )
+    )
+      return [];
+    return [
+      {
+        change: {
+          of: kind.name,
+          where: { [kind.key]: link },
+          to: Object.fromEntries(to.map(([field, [template]]) => [field, template])),
+        },
+      },
+    ];
   });
 }
 
@@ -205,7 +240,8 @@ function isSide(
   subject: SubjectRow | null,
 ): boolean {
   if (own?.type === 'insert' && effect.type === 'insert' && effect.kind === own.kind) return false;
-  return !(subject !== null && effect.kind === subject.kind && effect.key === member.heard.segments[subject.index]);
+  const isOwn = own?.type === 'change' || own?.type === 'remove';
+  return !(isOwn && subject !== null && effect.kind === subject.kind && effect.key === subject.keyOf(member.heard));
 }
 
 /** The expression that gives the key of the row that is meant, in every instance. */
@@ -222,4 +258,3 @@ function findLink(keys: readonly string[], instances: readonly Instance[], kind:
   const best = named ?? fitting[0];
   return best === undefined ? null : `\${${best.text}}`;
 }
-

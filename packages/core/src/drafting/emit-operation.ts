@@ -1,8 +1,8 @@
 import { nameCase } from './case-name.js';
 import type { CaseClass } from './classes.js';
 import { type FoundState, START, type StateChange } from './find-state.js';
-import { eachLeaf, memberExpression } from './leaves.js';
 import type { Heard } from './heard.js';
+import { eachLeaf, memberExpression } from './leaves.js';
 import type { MixedCases, PlannedCase } from './plan-cases.js';
 import type { HeardOperation } from './session.js';
 import type { StateSite } from './state-site.js';
@@ -35,9 +35,21 @@ export function emitCases(planned: readonly PlannedCase[], scope: EmitScope): Wr
 
 type When = Readonly<Record<string, unknown>>;
 
+/** Conditions as a file has them; several expressions are joined into one. */
 function whenOf(conditions: readonly Condition[]): When {
-  return Object.fromEntries(conditions.map(({ place, comparison }) => [place, comparison]));
+  const plain = conditions.filter(({ place }) => !place.startsWith(EXPRESSION));
+  const expressions = conditions.flatMap(({ place, comparison }) => {
+    if (!place.startsWith(EXPRESSION)) return [];
+    const text = place.slice(EXPRESSION.length);
+    return JSON.stringify(comparison) === '{"present":false}' ? `!${text}` : text;
+  });
+  const when: Record<string, unknown> = Object.fromEntries(plain.map(({ place, comparison }) => [place, comparison]));
+  if (expressions.length > 0) when['expr'] = expressions.join(' && ');
+  return when;
 }
+
+/** Features that are expressions already. */
+const EXPRESSION = 'expr ';
 
 function emitMixed(planned: MixedCases, scope: EmitScope): WrittenCase[] {
   const site = scope.siteOf(planned);
@@ -45,7 +57,7 @@ function emitMixed(planned: MixedCases, scope: EmitScope): WrittenCase[] {
   const base = whenOf(planned.conditions);
   const nameOf = (word: string, answer: CaseClass): string => {
     const values = nameCase(answer, planned.conditions, scope.isGeneral, new Set());
-    return [values === 'as heard' ? '' : values, word].filter((part) => part !== '').join(' ');
+    return [values === 'as heard' || values === 'usual' ? '' : values, word].filter((part) => part !== '').join(' ');
   };
   if (found === undefined) return [];
   const told = scope.operation.name;
@@ -104,17 +116,28 @@ export function sinceExpression(read: string, seconds: number): string {
 /** The case of a class; several where what it finds in a state decides what it leaves there. */
 function emitClass(name: string, when: When, answer: CaseClass, scope: EmitScope): WrittenCase[] {
   const changes = scope.state.changes.get(answer) ?? [];
-  const moments = (scope.state.moments.get(answer) ?? []).map((change) => ({ set: { [targetOf(change, scope.operation)]: '${now}' } }));
+  const moments = (scope.state.moments.get(answer) ?? []).map((change) => ({
+    set: { [targetOf(change, scope.operation)]: '${now}' },
+  }));
   const split = changes.find((change) => new Set(change.labels.values()).size > 1);
-  const fixed = changes.filter((change) => change !== split).map((change) => setStep(change, scope.operation, [...change.labels.values()][0] ?? START));
+  const fixed = changes
+    .filter((change) => change !== split)
+    .map((change) => setStep(change, scope.operation, [...change.labels.values()][0] ?? START));
   if (split === undefined) return [writeCase(name, when, answer.body, [...moments, ...fixed])];
   const labels = [...split.labels];
   return labels.map(([before, after], i) => {
     const state = `state ${targetOf(split, scope.operation)}`;
     const isLast = i === labels.length - 1;
-    const asks = isLast || state in when ? {} : { [state]: before === START && split.example !== null ? { present: false } : before };
+    const asks =
+      isLast || state in when
+        ? {}
+        : { [state]: before === START && split.example !== null ? { present: false } : before };
     const own = i === 0 ? name : unique(`${name} ${i + 1}`, scope);
-    return writeCase(own, { ...when, ...asks }, answer.body, [...moments, ...fixed, setStep(split, scope.operation, after)]);
+    return writeCase(own, { ...when, ...asks }, answer.body, [
+      ...moments,
+      ...fixed,
+      setStep(split, scope.operation, after),
+    ]);
   });
 }
 

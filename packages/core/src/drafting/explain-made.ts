@@ -17,6 +17,15 @@ export function explainMade(
 ): string | null {
   const positions = instances.map(({ heard }) => heard.position);
   if (!targets.every((target, i) => flow.isFresh(target, positions[i] ?? 0))) return null;
+  // What a read shows first was there before, unless it is never shown again.
+  const isRead = instances.some(({ heard }) => !heard.isWrite);
+  if (
+    isRead &&
+    targets.some(
+      (target, i) => flow.isShownAfter(target, positions[i] ?? 0) || flow.isUsedAfter(target, positions[i] ?? 0),
+    )
+  )
+    return null;
   const moment = explainMoment(targets, instances);
   if (moment !== null) return moment;
   const shapes = new Set(targets.map(shapeOf));
@@ -24,9 +33,12 @@ export function explainMade(
   if (shapes.size !== 1 || shape === undefined) return null;
   const [target] = targets;
   if (shape === 'uuid') return '${uuid()}';
-  if (shape === 'hex' || shape === 'token' || shape === 'jwt') return `\${pattern(${quote(patternOf(String(target)))})}`;
+  if (shape === 'hex' || shape === 'token' || shape === 'jwt')
+    return `\${pattern(${quote(patternOf(String(target)))})}`;
+  if (isRead) return null;
   const isCounted = targets.some((value, i) => flow.isUsedAfter(value, positions[i] ?? 0)) || new Set(targets).size > 1;
-  if (shape === 'number' && Number.isInteger(target) && isCounted && isKeyName(member)) return `\${next(${quote(counterName(member))}, ${firstOf(targets, positions)})}`;
+  if (shape === 'number' && Number.isInteger(target) && isCounted && isKeyName(member))
+    return `\${next(${quote(counterName(member))}, ${firstOf(targets, positions)})}`;
   if (shape === 'code' && isCounted) return explainCode(targets as string[], positions, counterName(member));
   return null;
 }
@@ -34,7 +46,8 @@ export function explainMade(
 function explainMoment(targets: readonly unknown[], instances: readonly Instance[]): string | null {
   const form = momentForm(targets[0]);
   if (form === null || !targets.every((target) => momentForm(target) === form)) return null;
-  if (targets.every((target, i) => isMomentNear(target, instances[i]?.heard.atMs ?? 0))) return `\${${form.expression('now')}}`;
+  if (targets.every((target, i) => isMomentNear(target, instances[i]?.heard.atMs ?? 0)))
+    return `\${${form.expression('now')}}`;
   const offsets = targets.map((target, i) => (form.toMs(target) - (instances[i]?.heard.atMs ?? 0)) / MS_PER_SECOND);
   const [first = 0] = offsets;
   const minutes = Math.round(first / SECONDS_PER_MINUTE);
@@ -71,9 +84,24 @@ function explainCode(targets: readonly string[], positions: readonly number[], c
 
 /** A pattern for texts like this one: runs of one class of characters. Punctuation stays. */
 function patternOf(text: string): string {
-  const isHex = shapeOf(text) === 'hex';
+  const shape = shapeOf(text);
+  if (shape === 'token') return patternOfToken(text);
+  const isHex = shape === 'hex';
   const runs = text.match(/[A-Za-z0-9]+|[^A-Za-z0-9]/g) ?? [];
-  return runs.map((run) => (/[A-Za-z0-9]/.test(run) ? patternOfRun(run, isHex) : run === '_' || run === '-' ? run : `\\${run}`)).join('');
+  return runs
+    .map((run) => (/[A-Za-z0-9]/.test(run) ? patternOfRun(run, isHex) : run === '_' || run === '-' ? run : `\\${run}`))
+    .join('');
+}
+
+/** `tok_9fQ2...`: what stands before the first separator is a word when it looks like one; the rest is one run. */
+function patternOfToken(text: string): string {
+  const prefix = /^[a-z]{2,6}[_-]/.exec(text)?.[0] ?? '';
+  const rest = text.slice(prefix.length);
+  const others = [...new Set(rest.replaceAll(/[A-Za-z0-9-]/g, ''))].map((c) =>
+    c === '_' || c === '.' || c === '=' ? c : `\\${c}`,
+  );
+  const classes = `${/[A-Z]/.test(rest) ? 'A-Z' : ''}${/[a-z]/.test(rest) ? 'a-z' : ''}0-9${others.join('')}${rest.includes('-') ? '-' : ''}`;
+  return `${prefix}[${classes}]{${rest.length}}`;
 }
 
 function patternOfRun(run: string, isHex: boolean): string {

@@ -13,7 +13,12 @@ export function explainText(
   const [target] = targets;
   const [first] = instances;
   if (!makes && instances.every(({ sources }) => sources.size === 0)) return null;
-  if (first === undefined || !targets.every((other) => typeof other === 'string') || (target as string).length > LONGEST) return null;
+  if (
+    first === undefined ||
+    !targets.every((other) => typeof other === 'string') ||
+    (target as string).length > LONGEST
+  )
+    return null;
   const pieces = splitBySources(target as string, [...first.sources.values()], (source) =>
     instances.every(({ sources }, i) => {
       const value = textOf(sources.get(source.text)?.value);
@@ -22,7 +27,9 @@ export function explainText(
   );
   if (pieces.every((piece) => typeof piece === 'string')) return null;
   const holds = instances.every(({ sources }, i) => {
-    const rendered = pieces.map((piece) => (typeof piece === 'string' ? piece : textOf(sources.get(piece.text)?.value))).join('');
+    const rendered = pieces
+      .map((piece) => (typeof piece === 'string' ? piece : textOf(sources.get(piece.text)?.value)))
+      .join('');
     return rendered === targets[i];
   });
   if (!holds) return null;
@@ -38,10 +45,15 @@ function splitBySources(text: string, sources: readonly Source[], isUsable: (sou
   const words = sources
     .map((source) => ({ source, value: textOf(source.value) }))
     .filter((item): item is { source: Source; value: string } => item.value !== null && isTelling(item.value))
-    .sort((a, b) => b.value.length - a.value.length);
+    .sort(
+      (a, b) =>
+        b.value.length - a.value.length ||
+        Number(b.source.text.startsWith('call.')) - Number(a.source.text.startsWith('call.')),
+    );
   let pieces: Piece[] = [text];
   for (const { source, value } of words) {
-    if (!pieces.some((piece) => typeof piece === 'string' && findWord(piece, value) >= 0) || !isUsable(source)) continue;
+    if (!pieces.some((piece) => typeof piece === 'string' && findWord(piece, value) >= 0) || !isUsable(source))
+      continue;
     pieces = pieces.flatMap((piece) => (typeof piece === 'string' ? cut(piece, value, source) : [piece]));
   }
   return pieces;

@@ -18,7 +18,8 @@ export function explainValues(
   const whole = explainBySource(targets, instances, member);
   if (whole !== null) return targets.map(() => whole);
   if (targets.every(isJsonMap)) return explainMaps(targets, instances, options);
-  if (targets.every(Array.isArray)) return explainLists(targets as readonly (readonly unknown[])[], instances, options, member);
+  if (targets.every(Array.isArray))
+    return explainLists(targets as readonly (readonly unknown[])[], instances, options, member);
   if (targets.some((target) => target !== null && typeof target === 'object')) return targets.map(escapeTemplates);
   const made = options.makes ? explainMade(targets, instances, options, member) : null;
   if (made !== null) return targets.map(() => made);
@@ -56,12 +57,18 @@ function setMember(map: Record<string, unknown>, member: string, value: unknown)
 }
 
 /** A member that is there exactly when what it is made from is there. */
-function explainOptional(templates: readonly unknown[], having: readonly number[], instances: readonly Instance[]): string | null {
+function explainOptional(
+  templates: readonly unknown[],
+  having: readonly number[],
+  instances: readonly Instance[],
+): string | null {
   const [first] = templates;
   if (typeof first !== 'string' || !templates.every((template) => template === first)) return null;
   const text = /^\$\{(call\.(?:json|query|form)[^(){}]*|row\.[^(){}]*)\}$/.exec(first)?.[1];
   if (text === undefined) return null;
-  const isAbsent = instances.every((instance, i) => having.includes(i) || (instance.sources.get(text)?.value ?? null) === null);
+  const isAbsent = instances.every(
+    (instance, i) => having.includes(i) || (instance.sources.get(text)?.value ?? null) === null,
+  );
   return isAbsent ? `\${${optionalRead(text)}.orValue(omit)}` : null;
 }
 
@@ -77,7 +84,8 @@ function explainLists(
   member: string,
 ): readonly unknown[] {
   const length = targets[0]?.length ?? 0;
-  if (length > MOST_ITEMS || targets.some((target) => target.length !== length)) return targets.map(escapeTemplates);
+  if (targets.some((target) => target.length !== length)) return explainByLength(targets, instances, options, member);
+  if (length > MOST_ITEMS) return targets.map(escapeTemplates);
   const items = Array.from({ length }, (_, i) =>
     explainValues(
       targets.map((target) => target[i]),
@@ -87,6 +95,29 @@ function explainLists(
     ),
   );
   return targets.map((_, i) => items.map((templates) => templates[i]));
+}
+
+/** Lists of one length are explained together. */
+function explainByLength(
+  targets: readonly (readonly unknown[])[],
+  instances: readonly Instance[],
+  options: ExplainOptions,
+  member: string,
+): readonly unknown[] {
+  const templates: unknown[] = new Array(targets.length);
+  for (const length of new Set(targets.map((target) => target.length))) {
+    const own = targets.flatMap((target, i) => (target.length === length ? [i] : []));
+    const parts = explainLists(
+      own.map((i) => targets[i] ?? []),
+      own.map((i) => instances[i] as Instance),
+      options,
+      member,
+    );
+    own.forEach((i, at) => {
+      templates[i] = parts[at];
+    });
+  }
+  return templates;
 }
 
 /** Longer lists are data, not something made from the call. */
@@ -102,7 +133,13 @@ function explainBySource(targets: readonly unknown[], instances: readonly Instan
   let best: Source | null = null;
   let bestScore = 0;
   for (const source of first.sources.values()) {
-    const score = scoreOf(source, instances[targets.indexOf(target)]?.sources.get(source.text)?.value, target, member, isVaried);
+    const score = scoreOf(
+      source,
+      instances[targets.indexOf(target)]?.sources.get(source.text)?.value,
+      target,
+      member,
+      isVaried,
+    );
     if (score <= bestScore) continue;
     if (!instances.every((instance, i) => isSame(instance.sources.get(source.text)?.value, targets[i]))) continue;
     best = source;
@@ -120,8 +157,12 @@ function isEmpty(value: unknown): boolean {
 /** Nothing can be told from empty values, but that a list of the same name was empty each time. */
 function explainEmpty(targets: readonly unknown[], instances: readonly Instance[], member: string): string | null {
   if (!targets.every(Array.isArray)) return null;
-  const lists = [...(instances[0]?.sources.values() ?? [])].filter(({ text, name }) => text.startsWith('let.') && normalize(name) === normalize(member));
-  const same = lists.find(({ text }) => instances.every(({ sources }, i) => isSame(sources.get(text)?.value, targets[i])));
+  const lists = [...(instances[0]?.sources.values() ?? [])].filter(
+    ({ text, name }) => text.startsWith('let.') && normalize(name) === normalize(member),
+  );
+  const same = lists.find(({ text }) =>
+    instances.every(({ sources }, i) => isSame(sources.get(text)?.value, targets[i])),
+  );
   return same === undefined ? null : `\${${same.text}}`;
 }
 
@@ -151,8 +192,18 @@ export function isSpecific(value: unknown): boolean {
 }
 
 /** What the call says, or a fixed value where it does not say. */
-function explainWithDefault(targets: readonly unknown[], instances: readonly Instance[], member: string): string | null {
-  const texts = new Set(instances.flatMap(({ sources }) => [...sources.values()].filter(({ text, name }) => text.startsWith('call.') && normalize(name) === normalize(member)).map(({ text }) => text)));
+function explainWithDefault(
+  targets: readonly unknown[],
+  instances: readonly Instance[],
+  member: string,
+): string | null {
+  const texts = new Set(
+    instances.flatMap(({ sources }) =>
+      [...sources.values()]
+        .filter(({ text, name }) => text.startsWith('call.') && normalize(name) === normalize(member))
+        .map(({ text }) => text),
+    ),
+  );
   for (const text of texts) {
     const said = instances.map(({ sources }) => sources.get(text)?.value ?? null);
     const silent = targets.filter((_, i) => said[i] === null);

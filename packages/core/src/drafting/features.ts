@@ -7,7 +7,15 @@ export type Features = ReadonlyMap<string, Scalar>;
 
 const MOST_FEATURES = 80;
 /** Headers that choose between answers; others say who calls and how. */
-const TELLING_HEADERS = ['accept', 'accept-language', 'prefer', 'if-match', 'if-none-match', 'range', 'x-http-method-override'];
+const TELLING_HEADERS = [
+  'accept',
+  'accept-language',
+  'prefer',
+  'if-match',
+  'if-none-match',
+  'range',
+  'x-http-method-override',
+];
 /** A body's type tells something only when there are several. */
 const SECRET_HEADER = 'authorization';
 
@@ -17,7 +25,8 @@ export function readFeatures(heard: Heard, paramNames: readonly (string | null)[
   paramNames.forEach((name, i) => {
     if (name !== null) features.set(`path ${name}`, heard.segments[i] ?? '');
   });
-  for (const [name, value] of heard.query) if (name === name.trim() && name !== '') features.set(`query ${name}`, value);
+  for (const [name, value] of heard.query)
+    if (name === name.trim() && name !== '') features.set(`query ${name}`, value);
   for (const [name, value] of heard.form) if (name === name.trim() && name !== '') features.set(`form ${name}`, value);
   eachLeaf(heard.sentJson, (value, steps) => {
     if (features.size < MOST_FEATURES && steps.length > 0) features.set(`json $${pathOf(steps)}`, value);

@@ -1,7 +1,7 @@
 import type { CauseFinder } from './cause.js';
 import type { CaseClass } from './classes.js';
 import type { Heard } from './heard.js';
-import { siteNoun, type StateSite, type TracedSite, traceSite } from './state-site.js';
+import { type StateSite, siteNoun, type TracedSite, traceSite } from './state-site.js';
 import { uniqueName } from './unique-name.js';
 
 /** What a write does to a state: from the label it finds there to the one it leaves. */
@@ -31,7 +31,11 @@ export type SiteAnswer =
       readonly cases: readonly { readonly answer: CaseClass; readonly afterS: number | null }[];
       readonly evidence: string;
     }
-  | { readonly kind: 'turns'; readonly runs: readonly { readonly answer: CaseClass; readonly count: number }[]; readonly evidence: string };
+  | {
+      readonly kind: 'turns';
+      readonly runs: readonly { readonly answer: CaseClass; readonly count: number }[];
+      readonly evidence: string;
+    };
 
 export interface FoundState {
   /** Starting values by name: a text, or an empty map for keyed ones. */
@@ -117,15 +121,24 @@ class StateBook {
     }
     for (const [answer, found] of labels.changes)
       push(this.#changes, answer, { variable, example: isKeyed ? found.example : null, labels: found.labels });
-    for (const { site } of sites) this.#sites.set(site, toSiteAnswer(variable, isKeyed, told.get(site) ?? new Map(), site));
+    for (const { site } of sites)
+      this.#sites.set(site, toSiteAnswer(variable, isKeyed, told.get(site) ?? new Map(), site));
   }
 
   /** Something that goes on by itself: by the time since it was begun, else by turns. */
   #resolveAlone(site: TracedSite): SiteAnswer {
     const runs = site.timelines.map(({ runs }) => runs);
     const order = [...runs].sort((a, b) => b.length - a.length)[0] ?? [];
-    const begins = site.timelines.map(({ key, runs: own }) => this.#options.causes.lastBefore(own[0]?.first.position ?? 0, site.keyIndex === null ? null : key));
-    const times = begins.every((begin) => begin !== null) ? findTimes(order.map((run) => run.answer), runs, begins as Heard[]) : null;
+    const begins = site.timelines.map(({ key, runs: own }) =>
+      this.#options.causes.lastBefore(own[0]?.first.position ?? 0, site.keyIndex === null ? null : key),
+    );
+    const times = begins.every((begin) => begin !== null)
+      ? findTimes(
+          order.map((run) => run.answer),
+          runs,
+          begins as Heard[],
+        )
+      : null;
     if (times === null) {
       const evidence = `${order.map((run) => run.count).join(', then ')}, with nothing in between`;
       return { kind: 'turns', runs: order.map(({ answer, count }) => ({ answer, count })), evidence };
@@ -137,35 +150,65 @@ class StateBook {
       if (begin === null || answer === null) return;
       const example = isKeyed ? { heard: begin, key: site.timelines[i]?.key ?? '' } : null;
       const before = this.#moments.get(answer.answer) ?? [];
-      if (!before.some((change) => change.variable === variable)) push(this.#moments, answer.answer, { variable, example, labels: new Map() });
+      if (!before.some((change) => change.variable === variable))
+        push(this.#moments, answer.answer, { variable, example, labels: new Map() });
     });
     const cases = order.map(({ answer }, i) => ({ answer, afterS: i === 0 ? null : (times[i - 1] ?? 0) })).reverse();
-    return { kind: 'time', variable, isKeyed, cases, evidence: `${times.map((seconds) => `${seconds} s`).join(', ')} after ${begins[0]?.exchange.method} ${begins[0]?.exchange.path}` };
+    return {
+      kind: 'time',
+      variable,
+      isKeyed,
+      cases,
+      evidence: `${times.map((seconds) => `${seconds} s`).join(', ')} after ${begins[0]?.exchange.method} ${begins[0]?.exchange.path}`,
+    };
   }
 }
 
 const MS_PER_SECOND = 1000;
 
 /** For each answer after the first: the seconds since the beginning that part it from the one before; null when no time parts them. */
-function findTimes(order: readonly CaseClass[], lines: readonly (readonly { answer: CaseClass; first: Heard; last: Heard }[])[], begins: readonly Heard[]): number[] | null {
+function findTimes(
+  order: readonly CaseClass[],
+  lines: readonly (readonly { answer: CaseClass; first: Heard; last: Heard }[])[],
+  begins: readonly Heard[],
+): number[] | null {
   if (new Set(order).size !== order.length) return null;
   const times: number[] = [];
   for (let i = 1; i < order.length; i++) {
-    const latest = Math.max(...lines.flatMap((runs, at) => runs.filter((run) => run.answer === order[i - 1]).map((run) => run.last.atMs - (begins[at]?.atMs ?? 0))));
-    const earliest = Math.min(...lines.flatMap((runs, at) => runs.filter((run) => run.answer === order[i]).map((run) => run.first.atMs - (begins[at]?.atMs ?? 0))));
+    const latest = Math.max(
+      ...lines.flatMap((runs, at) =>
+        runs.filter((run) => run.answer === order[i - 1]).map((run) => run.last.atMs - (begins[at]?.atMs ?? 0)),
+      ),
+    );
+    const earliest = Math.min(
+      ...lines.flatMap((runs, at) =>
+        runs.filter((run) => run.answer === order[i]).map((run) => run.first.atMs - (begins[at]?.atMs ?? 0)),
+      ),
+    );
     if (!(latest < earliest)) return null;
     times.push(Math.round((latest + earliest) / 2) / MS_PER_SECOND);
   }
   return times;
 }
 
-function toSiteAnswer(variable: string, isKeyed: boolean, told: ReadonlyMap<CaseClass, ReadonlySet<string>>, site: StateSite): SiteAnswer {
+function toSiteAnswer(
+  variable: string,
+  isKeyed: boolean,
+  told: ReadonlyMap<CaseClass, ReadonlySet<string>>,
+  site: StateSite,
+): SiteAnswer {
   const cases = [...told].map(([answer, labels]) => ({ answer, labels: labels.has(START) ? null : [...labels] }));
   const atStart = cases.filter(({ labels }) => labels === null);
   const later = cases.filter(({ labels }) => labels !== null);
   const writes = [...new Set(later.flatMap(({ labels }) => labels ?? []))].slice(0, 4).join(', ');
   const heard = site.planned.answers.reduce((sum, answer) => sum + answer.members.length, 0);
-  return { kind: 'state', variable, isKeyed, cases: [...later, ...atStart], evidence: `${heard} calls, changed by ${writes}` };
+  return {
+    kind: 'state',
+    variable,
+    isKeyed,
+    cases: [...later, ...atStart],
+    evidence: `${heard} calls, changed by ${writes}`,
+  };
 }
 
 function note(told: Map<CaseClass, Set<string>> | undefined, answer: CaseClass | undefined, label: string): void {
@@ -211,7 +254,10 @@ class Labels {
     }
     for (const [site, answer] of versions) same.versions.set(site, answer);
     const { label } = same;
-    const change = this.changes.get(found.answer) ?? { labels: new Map<string, string>(), example: { heard: cause, key } };
+    const change = this.changes.get(found.answer) ?? {
+      labels: new Map<string, string>(),
+      example: { heard: cause, key },
+    };
     this.changes.set(found.answer, change);
     if (!change.labels.has(before)) change.labels.set(before, label);
     return label;

@@ -8,6 +8,8 @@ export function draftLatencies(operations: readonly HeardOperation[]): Record<st
   return operations.flatMap(({ name, heard }) => {
     const times = heard.map(({ exchange }) => exchange.firstByteMs || exchange.tookMs).sort((a, b) => a - b);
     const median = Math.round(times[Math.floor(times.length / 2)] ?? 0);
-    return median < LEAST_MS ? [] : [{ upset: `as slow as heard: ${name}`, of: [name], delay: `${median}ms`, calm: true }];
+    return median < LEAST_MS
+      ? []
+      : [{ upset: `as slow as heard: ${name}`, of: [name], delay: `${median}ms`, calm: true }];
   });
 }

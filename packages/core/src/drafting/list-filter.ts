@@ -39,7 +39,11 @@ export function readField(row: JsonMap, steps: readonly string[]): unknown {
 }
 
 /** A filter by a parameter, when one field (or a comparison with it) explains every list that was asked with it. */
-export function findParameterFilter(name: string, group: 'path' | 'query', calls: readonly ListCall[]): ListFilter | null {
+export function findParameterFilter(
+  name: string,
+  group: 'path' | 'query',
+  calls: readonly ListCall[],
+): ListFilter | null {
   const asked = calls.filter((call) => call.given.has(name));
   const isAlways = asked.length === calls.length;
   const rows = calls.flatMap((call) => call.rows);
@@ -89,7 +93,8 @@ const COMPARISONS: readonly FieldComparison[] = [
   {
     word: 'equals',
     fits: () => true,
-    holds: (value, wanted) => value !== null && value !== undefined && typeof value !== 'object' && String(value) === wanted,
+    holds: (value, wanted) =>
+      value !== null && value !== undefined && typeof value !== 'object' && String(value) === wanted,
     write: (item, value, isText) => (isText ? `${item} == ${value}` : `string(${item}) == ${value}`),
   },
   {
@@ -101,13 +106,15 @@ const COMPARISONS: readonly FieldComparison[] = [
   {
     word: 'is at least',
     fits: (_name, _field, asked) => asked.every(({ given, rows }) => given.size > 0 && rows.length > 0),
-    holds: (value, wanted) => (typeof value === 'number' ? value >= Number(wanted) : typeof value === 'string' && value >= wanted),
+    holds: (value, wanted) =>
+      typeof value === 'number' ? value >= Number(wanted) : typeof value === 'string' && value >= wanted,
     write: (item, value, isText) => (isText ? `${item} >= ${value}` : `${item} >= number(${value})`),
   },
   {
     word: 'is at most',
     fits: (_name, _field, asked) => asked.every(({ given, rows }) => given.size > 0 && rows.length > 0),
-    holds: (value, wanted) => (typeof value === 'number' ? value <= Number(wanted) : typeof value === 'string' && value <= wanted),
+    holds: (value, wanted) =>
+      typeof value === 'number' ? value <= Number(wanted) : typeof value === 'string' && value <= wanted,
     write: (item, value, isText) => (isText ? `${item} <= ${value}` : `${item} <= number(${value})`),
   },
 ];
@@ -117,7 +124,9 @@ export function findFixedFilter(calls: readonly ListCall[]): ListFilter | null {
   for (const field of fieldsOf(calls.flatMap((call) => call.rows))) {
     const listed = distinct(calls.flatMap((call) => call.listed.map((row) => readField(row, field))));
     const others = distinct(
-      calls.flatMap((call) => call.rows.filter((row) => !call.listed.includes(row)).map((row) => readField(row, field))),
+      calls.flatMap((call) =>
+        call.rows.filter((row) => !call.listed.includes(row)).map((row) => readField(row, field)),
+      ),
     );
     const item = `item${memberExpression(field)}`;
     const [only] = listed;

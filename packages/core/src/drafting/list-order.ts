@@ -1,5 +1,5 @@
-import { fieldsOf, type ListCall, readField } from './list-filter.js';
 import { isSame, type JsonMap, quote } from './leaves.js';
+import { fieldsOf, type ListCall, readField } from './list-filter.js';
 
 /** An order of rows: how they are put in it, and how that is written. */
 export interface ListOrder {

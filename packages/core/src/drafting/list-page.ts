@@ -1,5 +1,5 @@
-import type { ListCall } from './list-filter.js';
 import { isSame, type JsonMap, memberExpression } from './leaves.js';
+import type { ListCall } from './list-filter.js';
 
 /** How a list is cut into pages: which rows of the whole a call gets, and how that is written. */
 export interface ListPage {
@@ -52,7 +52,11 @@ function numberOf(call: ListCall, name: string | null): number | null {
 }
 
 /** The length of a page when the call does not say: what was listed where more was there. */
-function usualLength(calls: readonly ListCall[], arranged: readonly (readonly JsonMap[])[], limit: string | null): number {
+function usualLength(
+  calls: readonly ListCall[],
+  arranged: readonly (readonly JsonMap[])[],
+  limit: string | null,
+): number {
   const lengths = calls.flatMap((call, i) =>
     numberOf(call, limit) === null && call.listed.length < (arranged[i]?.length ?? 0) ? [call.listed.length] : [],
   );

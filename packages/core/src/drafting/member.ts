@@ -17,9 +17,12 @@ export interface Member {
   readonly rows: ReadonlyMap<string, readonly JsonMap[]>;
 }
 
-/** What an operation's path speaks of: the row of its last parameter that is a key. */
+/** The row an operation speaks of: of the last key in its path, else of a key in the bodies sent to it. */
 export interface SubjectRow {
   readonly kind: RecordKind;
-  readonly paramName: string;
-  readonly index: number;
+  /** The expression that reads the key: `call.path.bookingId`, `call.json.berthId`. */
+  readonly expression: string;
+  readonly keyOf: (heard: Heard) => string;
+  /** Whether the path names it: then the call is about this row; else it only mentions it. */
+  readonly isPath: boolean;
 }

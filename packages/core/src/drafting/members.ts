@@ -1,8 +1,9 @@
 import type { CauseFinder } from './cause.js';
 import { addRowFeatures, readFeatures } from './features.js';
 import type { Heard } from './heard.js';
-import type { JsonMap } from './leaves.js';
+import { isJsonMap, type JsonMap, memberExpression, type Scalar } from './leaves.js';
 import type { Member, SubjectRow } from './member.js';
+import { toCamel } from './operation-words.js';
 import type { RecordKind } from './records.js';
 import { findSightings, type RowHistory, type Sighting, traceRows } from './row-history.js';
 import type { HeardOperation } from './session.js';
@@ -35,14 +36,20 @@ export function gatherMembers(
   flow: ValueFlow,
   causes: CauseFinder,
 ): Gathered {
-  const operationOf = new Map(operations.flatMap((operation) => operation.heard.map((heard) => [heard, operation] as const)));
+  const operationOf = new Map(
+    operations.flatMap((operation) => operation.heard.map((heard) => [heard, operation] as const)),
+  );
   const kinds = allKinds.filter((kind) => !isTable(kind, operations));
   const places = session.map((heard): Place => {
     const operation = operationOf.get(heard) as HeardOperation;
     return { operation, sightings: kinds.length === 0 ? [] : findSightings(heard, operation, kinds) };
   });
   const history = traceRows(
-    session.map((heard, i) => ({ heard, operation: places[i]?.operation.name ?? '', sightings: places[i]?.sightings ?? [] })),
+    session.map((heard, i) => ({
+      heard,
+      operation: places[i]?.operation.name ?? '',
+      sightings: places[i]?.sightings ?? [],
+    })),
     flow,
     causes,
   );
@@ -67,9 +74,51 @@ export function gatherMembers(
 function subjectOf(operation: HeardOperation, kinds: readonly RecordKind[]): SubjectRow | null {
   for (let index = operation.parts.length - 1; index >= 0; index--) {
     const kind = operation.paramKinds[index] ?? null;
-    if (kind !== null) return kinds.includes(kind) ? { kind, index, paramName: operation.paramNames[index] ?? '' } : null;
+    if (kind === null) continue;
+    if (!kinds.includes(kind)) return null;
+    const keyOf = (heard: Heard): string => heard.segments[index] ?? '';
+    return { kind, expression: `call.path.${operation.paramNames[index]}`, keyOf, isPath: true };
   }
-  return null;
+  return findMentioned(operation, kinds);
+}
+
+/** A member of the bodies sent that holds keys of another kind: a booking's `berthId`. */
+function findMentioned(operation: HeardOperation, kinds: readonly RecordKind[]): SubjectRow | null {
+  const votes = new Map<string, { kind: RecordKind; field: string; count: number }>();
+  for (const { sentJson } of operation.heard) {
+    if (!isJsonMap(sentJson)) continue;
+    for (const [field, value] of Object.entries(sentJson)) {
+      if (typeof value !== 'string' && typeof value !== 'number') continue;
+      for (const kind of kinds) {
+        if (!kind.keys.has(String(value)) || !isNamedFor(field, kind)) continue;
+        const id = `${kind.name} ${field}`;
+        const vote = votes.get(id) ?? { kind, field, count: 0 };
+        vote.count++;
+        votes.set(id, vote);
+      }
+    }
+  }
+  const best = [...votes.values()].sort((a, b) => b.count - a.count)[0];
+  if (best === undefined) return null;
+  const { kind, field } = best;
+  return {
+    kind,
+    expression: `call.json${memberExpression([field])}`,
+    keyOf: ({ sentJson }) => (isJsonMap(sentJson) ? String(sentJson[field] ?? '') : ''),
+    isPath: false,
+  };
+}
+
+/** `berthId`, `berth_id`, `berth` for berths; or the key's own name. */
+function isNamedFor(field: string, kind: RecordKind): boolean {
+  const own = field.replaceAll(/[^A-Za-z0-9]/g, '').toLowerCase();
+  const noun = kind.noun.toLowerCase();
+  return (
+    own === noun ||
+    own === `${noun}id` ||
+    own === `${noun}${kind.key}`.toLowerCase() ||
+    (own === kind.key.toLowerCase() && own !== 'id')
+  );
 }
 
 function toMember(
@@ -80,14 +129,17 @@ function toMember(
   kinds: readonly RecordKind[],
   world: WorldAt,
 ): Member {
-  const key = subject === null ? '' : (heard.segments[subject.index] ?? '');
+  const key = subject === null ? '' : subject.keyOf(heard);
   const row = subject === null ? null : world.before(subject.kind, key);
   const features = readFeatures(heard, operation.paramNames);
   addRowFeatures(features, row);
+  addTwinFeatures(features, heard, operation, kinds, world);
   const listed = new Set(sightings.map(({ kind }) => kind.name));
   const isList = !heard.isWrite && heard.isSuccess;
   const rows = new Map<string, readonly JsonMap[]>();
-  if (isList) for (const kind of kinds) if (listed.has(kind.name) || isEmptyList(heard, operation, kind)) rows.set(kind.name, world.rows(kind.name));
+  if (isList)
+    for (const kind of kinds)
+      if (listed.has(kind.name) || isEmptyList(heard, operation, kind)) rows.set(kind.name, world.rows(kind.name));
   return {
     heard,
     features,
@@ -99,15 +151,42 @@ function toMember(
   };
 }
 
+/** More rows than this are not looked through for one that is like what was sent. */
+const MOST_COMPARED = 2_000;
+
+/** Whether a row of the collection already has a value that is sent: what is to be unique, or taken once. */
+function addTwinFeatures(
+  features: Map<string, Scalar>,
+  heard: Heard,
+  operation: HeardOperation,
+  kinds: readonly RecordKind[],
+  world: WorldAt,
+): void {
+  const { sentJson } = heard;
+  const kind = kinds.find(({ name }) => name === toCamel(operation.parts.at(-1) ?? ''));
+  if (!heard.isWrite || kind === undefined || !isJsonMap(sentJson)) return;
+  const rows = world.rows(kind.name);
+  if (rows.length > MOST_COMPARED) return;
+  for (const [field, value] of Object.entries(sentJson)) {
+    if (typeof value !== 'string' && typeof value !== 'number') continue;
+    if (!kind.fields.has(field) || !rows.some((row) => row[field] === value)) continue;
+    const read = memberExpression([field]);
+    features.set(`expr data.${kind.name}.exists(item, item${read} == call.json${read})`, true);
+  }
+}
+
 /** A list with nothing in it shows nothing, but is of the kind its path names. */
 function isEmptyList(_heard: Heard, operation: HeardOperation, kind: RecordKind): boolean {
-  return operation.parts.some((part) => part !== null && part.replaceAll(/[^A-Za-z0-9]/g, '').toLowerCase() === kind.name.toLowerCase());
+  return operation.parts.some(
+    (part) => part !== null && part.replaceAll(/[^A-Za-z0-9]/g, '').toLowerCase() === kind.name.toLowerCase(),
+  );
 }
 
 /** Whether a key is answered differently by what the query says, with no write in the path's own words: a table, not rows. */
 function isTable(kind: RecordKind, operations: readonly HeardOperation[]): boolean {
   const reads = operations.filter(
-    ({ method, parts, paramKinds }) => method === 'GET' && parts.at(-1) === null && paramKinds.at(-1)?.name === kind.name,
+    ({ method, parts, paramKinds }) =>
+      method === 'GET' && parts.at(-1) === null && paramKinds.at(-1)?.name === kind.name,
   );
   return reads.some((operation) => {
     const byKey = new Map<string, Map<string, Set<string>>>();
@@ -120,7 +199,10 @@ function isTable(kind: RecordKind, operations: readonly HeardOperation[]): boole
       queries.set(query, (queries.get(query) ?? new Set()).add(heard.exchange.body?.content ?? ''));
     }
     return [...byKey.values()].some(
-      (queries) => queries.size > 1 && [...queries.values()].every((answers) => answers.size === 1) && new Set([...queries.values()].map((answers) => [...answers][0])).size > 1,
+      (queries) =>
+        queries.size > 1 &&
+        [...queries.values()].every((answers) => answers.size === 1) &&
+        new Set([...queries.values()].map((answers) => [...answers][0])).size > 1,
     );
   });
 }

@@ -1,11 +1,11 @@
 import type { WrittenCase } from './emit-operation.js';
-import type { GatheredOperation } from './members.js';
 import type { SubjectRow } from './member.js';
+import type { GatheredOperation } from './members.js';
 
 /** `row:` of an operation whose cases speak of a row. */
 export function pickRow(cases: readonly WrittenCase[], subject: SubjectRow | null): unknown {
   if (subject === null || !cases.some(speaksOfRow)) return null;
-  return { of: subject.kind.name, where: { [subject.kind.key]: `\${call.path.${subject.paramName}}` } };
+  return { of: subject.kind.name, where: { [subject.kind.key]: `\${${subject.expression}}` } };
 }
 
 function speaksOfRow(item: WrittenCase): boolean {
@@ -30,7 +30,7 @@ export function addMissingRow(
   all: readonly Planned[],
 ): readonly WrittenCase[] {
   const { subject } = operation;
-  if (subject === null || !cases.some(speaksOfRow)) return cases;
+  if (subject?.isPath !== true || !cases.some(speaksOfRow)) return cases;
   const isCovered = cases.some((item) => {
     const row = ((item['when'] ?? {}) as Record<string, unknown>)['row'];
     return JSON.stringify(row) === JSON.stringify(NO_ROW.row);
@@ -49,12 +49,14 @@ function uniqueCase(name: string, cases: readonly WrittenCase[]): string {
 /** A 404 heard where a row of the same kind was missing. */
 function findRefusal({ subject }: GatheredOperation, all: readonly Planned[]): unknown {
   for (const other of all) {
-    if (other.subject?.kind !== subject?.kind) continue;
+    if (other.subject?.kind !== subject?.kind || other.subject?.isPath !== true) continue;
     const missing = other.members.find((member) => member.row === null && member.heard.exchange.status === 404);
     const json = missing?.heard.answerJson;
     if (missing === undefined || json === undefined) continue;
-    const key = missing.heard.segments[other.subject?.index ?? 0] ?? '';
-    const text = JSON.stringify(json).replaceAll('${', () => '$${').replaceAll(key, `\${call.path.${subject?.paramName}}`);
+    const key = other.subject?.keyOf(missing.heard) ?? '';
+    const text = JSON.stringify(json)
+      .replaceAll('${', () => '$${')
+      .replaceAll(key, `\${${subject?.expression}}`);
     const type = missing.heard.exchange.contentType;
     const headers = /^application\/json\b/.test(type) ? {} : { headers: { 'content-type': type } };
     return { status: 404, ...headers, json: JSON.parse(text) };

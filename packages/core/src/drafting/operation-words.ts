@@ -1,6 +1,11 @@
 import { uniqueName } from './unique-name.js';
 
-const IRREGULAR: Readonly<Record<string, string>> = { people: 'person', children: 'child', news: 'news', series: 'series' };
+const IRREGULAR: Readonly<Record<string, string>> = {
+  people: 'person',
+  children: 'child',
+  news: 'news',
+  series: 'series',
+};
 
 /** One of several: bookings -> booking, entries -> entry, boxes -> box. */
 export function singularOf(word: string): string {
@@ -33,8 +38,20 @@ function lowerFirst(word: string): string {
 /** Segments that say where an API begins, not what it is about. */
 const PREFIX = /^(api|rest|v\d+(\.\d+)?)$/i;
 
-const ITEM_VERBS: Readonly<Record<string, string>> = { GET: 'read', PUT: 'replace', PATCH: 'change', DELETE: 'remove', POST: 'post' };
-const PLACE_VERBS: Readonly<Record<string, string>> = { GET: 'read', PUT: 'replace', PATCH: 'change', DELETE: 'clear', POST: 'post' };
+const ITEM_VERBS: Readonly<Record<string, string>> = {
+  GET: 'read',
+  PUT: 'replace',
+  PATCH: 'change',
+  DELETE: 'remove',
+  POST: 'post',
+};
+const PLACE_VERBS: Readonly<Record<string, string>> = {
+  GET: 'read',
+  PUT: 'replace',
+  PATCH: 'change',
+  DELETE: 'clear',
+  POST: 'post',
+};
 
 /** A name for an operation from its method and path: readBooking, listBerthBookings, holdBooking, login. Joins those taken. */
 export function nameOperation(method: string, parts: readonly (string | null)[], taken: Set<string>): string {
@@ -42,7 +59,9 @@ export function nameOperation(method: string, parts: readonly (string | null)[],
 }
 
 function baseName(method: string, parts: readonly (string | null)[]): string {
-  const words = parts.filter((part, i) => part === null || !(PREFIX.test(part) && parts.slice(0, i).every((p) => p !== null && PREFIX.test(p))));
+  const words = parts.filter(
+    (part, i) => part === null || !(PREFIX.test(part) && parts.slice(0, i).every((p) => p !== null && PREFIX.test(p))),
+  );
   const last = words.at(-1);
   const verb = method.toLowerCase();
   const literals = words.filter((part): part is string => part !== null && part !== '');

@@ -38,6 +38,10 @@ export function findPaths(all: readonly Heard[], overrules: PathOverrules): Hear
   return found.sort((a, b) => (a.heard[0]?.position ?? 0) - (b.heard[0]?.position ?? 0));
 }
 
+function shorten(segment: string): string {
+  return segment.length > 12 ? `${segment.slice(0, 8)}...` : segment;
+}
+
 function childOf(node: Node, segment: string): Node {
   const child = node.children.get(segment) ?? { children: new Map(), ends: [] };
   node.children.set(segment, child);
@@ -65,8 +69,14 @@ function collect(
   if (values.size === 0) return;
   const merged: Node = { children: new Map(), ends: [] };
   for (const segment of values.keys()) mergeInto(merged, node.children.get(segment) as Node);
-  const shown = [...values.keys()].slice(0, 3).join(', ');
-  collect(merged, [...parts, null], [...evidence, `${shown}: ${[...new Set(values.values())].join(', ')}`], known, found);
+  const shown = [...values.keys()].slice(0, 3).map(shorten).join(', ');
+  collect(
+    merged,
+    [...parts, null],
+    [...evidence, `${shown}: ${[...new Set(values.values())].join(', ')}`],
+    known,
+    found,
+  );
 }
 
 /** The children of a node that are values of one parameter, each with the reason. */
@@ -83,7 +93,12 @@ function findValues(node: Node, parts: readonly (string | null)[], known: Knowle
     for (const segment of others)
       if (isOnlyMissing(node.children.get(segment))) values.set(segment, 'answered 404 beside known ones');
   const alike = others.filter((segment) => !values.has(segment) && /^[\w.~@ -]+$/.test(segment));
-  if (values.size === 0 && parts.length > 0 && alike.length > MOST_LITERALS && areAlike(alike.map((s) => node.children.get(s))))
+  if (
+    values.size === 0 &&
+    parts.length > 0 &&
+    alike.length > MOST_LITERALS &&
+    areAlike(alike.map((s) => node.children.get(s)))
+  )
     for (const segment of alike) values.set(segment, `${alike.length} of one kind`);
   return values;
 }
@@ -118,7 +133,8 @@ function mergeInto(target: Node, source: Node): void {
   for (const [segment, child] of source.children) mergeInto(childOf(target, segment), child);
 }
 
-const KEY_NAME = /^_?(id|key|code|slug|name|number|no|ref|reference|uuid|handle|sku)$|(Id|_id|ID|Key|_key|Code|_code|Ref|_ref|No|_no|Number|_number|Slug|_slug)$/;
+const KEY_NAME =
+  /^_?(id|key|code|slug|name|number|no|ref|reference|uuid|handle|sku)$|(Id|_id|ID|Key|_key|Code|_code|Ref|_ref|No|_no|Number|_number|Slug|_slug)$/;
 
 /** Values by which answers and requests name things: fields called like keys, unique in their list; answers that are lists of texts. */
 function collectKeys(all: readonly Heard[]): ReadonlySet<string> {

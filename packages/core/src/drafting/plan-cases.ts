@@ -29,7 +29,11 @@ export interface PlanOptions {
 const MOST_RULES = 12;
 
 /** The cases of one operation in order: what tells each from those after it. */
-export function planCases(classes: readonly CaseClass[], features: readonly Features[], options: PlanOptions): PlannedCase[] {
+export function planCases(
+  classes: readonly CaseClass[],
+  features: readonly Features[],
+  options: PlanOptions,
+): PlannedCase[] {
   const [only] = classes;
   if (only === undefined) return [];
   if (classes.length === 1) return [{ kind: 'decided', conditions: [], answer: only }];
@@ -44,8 +48,18 @@ export function planCases(classes: readonly CaseClass[], features: readonly Feat
 
 /** Refusals first, rare ones before frequent ones: the usual answer stands last, without conditions. */
 function compareClasses(a: CaseClass, b: CaseClass): number {
-  const refused = (item: CaseClass): number => (item.status >= 400 ? 0 : 1);
-  return refused(a) - refused(b) || a.members.length - b.members.length || (b.members[0] ?? 0) - (a.members[0] ?? 0);
+  return (
+    orderOf(a.status) - orderOf(b.status) ||
+    a.members.length - b.members.length ||
+    (b.members[0] ?? 0) - (a.members[0] ?? 0)
+  );
+}
+
+/** Services ask who calls before what is asked for, and look for the thing before they judge the request. */
+function orderOf(status: number): number {
+  if (status < 400) return 9;
+  const at = [401, 403, 404].indexOf(status);
+  return at < 0 ? 3 : at;
 }
 
 function planMixed(
@@ -68,7 +82,9 @@ function planMixed(
 
 /** Whether answers follow one another rather than going to and fro: what state looks like. */
 function isSequence(classes: readonly CaseClass[]): boolean {
-  const all = classes.flatMap((item, at) => item.members.map((member) => ({ member, at }))).sort((a, b) => a.member - b.member);
+  const all = classes
+    .flatMap((item, at) => item.members.map((member) => ({ member, at })))
+    .sort((a, b) => a.member - b.member);
   const changes = all.filter((item, i) => i > 0 && item.at !== all[i - 1]?.at).length;
   return changes < all.length / 2 || changes < classes.length + 1;
 }
@@ -78,14 +94,19 @@ function inOrder(classes: readonly CaseClass[]): CaseClass[] {
 }
 
 /** One case for each combination of the values that part the answers. */
-function planByValues(classes: readonly CaseClass[], features: readonly Features[], options: PlanOptions): PlannedCase[] {
+function planByValues(
+  classes: readonly CaseClass[],
+  features: readonly Features[],
+  options: PlanOptions,
+): PlannedCase[] {
   const indexes = classes.flatMap((item) => item.members).sort((a, b) => a - b);
   const classOf = new Map(classes.flatMap((item, at) => item.members.map((member) => [member, at] as const)));
   const requests = indexes.map((i) => features[i] as Features);
   const places = findTellingPlaces(
     requests,
     indexes.map((i) => String(classOf.get(i))),
-    (place) => !place.startsWith('row') && !(options.isGeneral && options.isPassing(place)) && !isMadeByCaller(place, requests),
+    (place) =>
+      !place.startsWith('row') && !(options.isGeneral && options.isPassing(place)) && !isMadeByCaller(place, requests),
   );
   const groups = new Map<string, number[]>();
   indexes.forEach((member, at) => {
@@ -96,7 +117,9 @@ function planByValues(classes: readonly CaseClass[], features: readonly Features
   });
   return [...groups.values()].map((members): PlannedCase => {
     const first = features[members[0] ?? 0] as Features;
-    const conditions = places.map((place) => (first.has(place) ? equal(place, first.get(place) ?? null) : absent(place)));
+    const conditions = places.map((place) =>
+      first.has(place) ? equal(place, first.get(place) ?? null) : absent(place),
+    );
     const answers = classes.flatMap((item, at) => {
       const own = members.filter((member) => classOf.get(member) === at);
       return own.length === 0 ? [] : [{ ...item, members: own }];
@@ -114,5 +137,7 @@ const MADE = /^[0-9a-f]{8}-[0-9a-f]{4}-|^\d{4}-\d{2}-\d{2}T|^[0-9a-f]{16,}$|^\d{
 function isMadeByCaller(place: string, requests: readonly Features[]): boolean {
   if (place.startsWith('path')) return false;
   const values = requests.flatMap((features) => (features.has(place) ? [features.get(place)] : []));
-  return values.length > 1 && new Set(values).size === values.length && values.every((value) => MADE.test(String(value)));
+  return (
+    values.length > 1 && new Set(values).size === values.length && values.every((value) => MADE.test(String(value)))
+  );
 }

@@ -1,5 +1,5 @@
 import type { Heard } from './heard.js';
-import { isJsonMap, type JsonMap } from './leaves.js';
+import { eachMap, isJsonMap, type JsonMap } from './leaves.js';
 import { singularOf, toCamel } from './operation-words.js';
 import type { HeardPath } from './path-templates.js';
 
@@ -53,7 +53,31 @@ export function findKinds(paths: readonly HeardPath[]): RecordKind[] {
     });
   }
   for (const { parts, heard } of paths) addCollectionMaps(parts, heard, candidates);
-  return [...candidates].flatMap(([name, candidate]) => toKind(name, candidate) ?? []);
+  const kinds = [...candidates].flatMap(([name, candidate]) => toKind(name, candidate) ?? []);
+  return addOtherSightings(kinds, paths);
+}
+
+const LEAST_LIKENESS = 0.8;
+
+/** Keys that only answers at other paths show: `/berths/free` lists berths, too. */
+function addOtherSightings(kinds: readonly RecordKind[], paths: readonly HeardPath[]): RecordKind[] {
+  const keys = new Map(kinds.map((kind) => [kind, new Set(kind.keys)]));
+  for (const { heard } of paths) {
+    for (const item of heard) {
+      if (!item.isSuccess) continue;
+      eachMap(item.answerJson, (map) => {
+        for (const kind of kinds) {
+          const key = map[kind.key];
+          if (key === undefined || key === null || typeof key === 'object') continue;
+          const fields = Object.keys(map);
+          const known = fields.filter((field) => kind.fields.has(field)).length;
+          if (known >= LEAST_LIKENESS * fields.length && known > 1) keys.get(kind)?.add(String(key));
+        }
+        return true;
+      });
+    }
+  }
+  return kinds.map((kind) => ({ ...kind, keys: keys.get(kind) ?? kind.keys }));
 }
 
 function addItemMaps(item: Heard, maps: JsonMap[]): void {
@@ -115,6 +139,7 @@ function toKind(name: string, { values, maps }: Candidate): RecordKind | null {
 /** A field called like a key of its own is more likely one than any other that holds the same value. */
 function weightOf(field: string, noun: string): number {
   if (/^_?id$/i.test(field)) return 3;
-  if (field.toLowerCase() === `${noun}id`.toLowerCase() || field.toLowerCase() === `${noun}_id`.toLowerCase()) return 2.5;
+  if (field.toLowerCase() === `${noun}id`.toLowerCase() || field.toLowerCase() === `${noun}_id`.toLowerCase())
+    return 2.5;
   return /(Id|_id)$/.test(field) ? 0.8 : 1;
 }

@@ -25,7 +25,12 @@ export interface RowHistory {
   readonly starting: ReadonlyMap<string, readonly JsonMap[]>;
   readonly effects: ReadonlyMap<number, readonly RowEffect[]>;
   /** Changes without anything that could have caused them: things that go on by themselves. */
-  readonly spontaneous: readonly { readonly position: number; readonly kind: RecordKind; readonly key: string; readonly field: string }[];
+  readonly spontaneous: readonly {
+    readonly position: number;
+    readonly kind: RecordKind;
+    readonly key: string;
+    readonly field: string;
+  }[];
 }
 
 /** What `findSightings` needs of an operation: where its path speaks of which kind. */
@@ -165,7 +170,9 @@ class Tracer {
 
   /** Whether a field came into being here, rather than only being shown for the first time. */
   #isNew(sighting: Seen, field: string, value: unknown, earlier: readonly Seen[]): boolean {
-    const couldShow = earlier.some((other) => this.#shownBy.get(`${other.operation} ${other.kind.name}`)?.has(field) === true);
+    const couldShow = earlier.some(
+      (other) => this.#shownBy.get(`${other.operation} ${other.kind.name}`)?.has(field) === true,
+    );
     if (couldShow) return true;
     if (!sighting.heard.isWrite) return false;
     return this.#flow.isFresh(value, sighting.heard.position) || this.#isSent(sighting.heard, value);
@@ -223,7 +230,13 @@ class Tracer {
     rows.push({ at, row });
   }
 
-  #effect(position: number, kind: RecordKind, key: string, type: RowEffect['type'], fields: Map<string, unknown>): void {
+  #effect(
+    position: number,
+    kind: RecordKind,
+    key: string,
+    type: RowEffect['type'],
+    fields: Map<string, unknown>,
+  ): void {
     const effects = this.#effects.get(position) ?? [];
     this.#effects.set(position, effects);
     const same = effects.find((effect) => effect.kind === kind && effect.key === key);
@@ -257,6 +270,7 @@ function kindOfPath(write: Heard, key: string, seen: readonly Seen[]): boolean {
   const word = write.segments.at(-2) ?? '';
   return seen.some(
     ({ kind, heard }) =>
-      (heard.segments.at(-2) === word && heard.segments.at(-1) === key) || kind.name.toLowerCase() === word.replaceAll(/[^A-Za-z0-9]/g, '').toLowerCase(),
+      (heard.segments.at(-2) === word && heard.segments.at(-1) === key) ||
+      kind.name.toLowerCase() === word.replaceAll(/[^A-Za-z0-9]/g, '').toLowerCase(),
   );
 }

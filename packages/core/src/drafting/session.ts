@@ -26,7 +26,9 @@ export function buildOperations(paths: readonly HeardPath[], kinds: readonly Rec
     return methods.map((method) => ({ path, paramNames, paramKinds, method }));
   });
   return operations.map(({ path, paramNames, paramKinds, method }) => {
-    const template = path.parts.map((part, i) => (part === null ? `{${paramNames[i]}}` : encodeURIComponent(part))).join('/');
+    const template = path.parts
+      .map((part, i) => (part === null ? `{${paramNames[i]}}` : encodeURIComponent(part)))
+      .join('/');
     return {
       name: nameOperation(method, path.parts, taken),
       method,

@@ -6,7 +6,11 @@ import { shapeOf } from './value-shape.js';
 const MOST_SOURCES = 150;
 
 /** Everything an expression could read from the call itself. */
-export function addCallSources(sources: Map<string, Source>, heard: Heard, paramNames: readonly (string | null)[]): void {
+export function addCallSources(
+  sources: Map<string, Source>,
+  heard: Heard,
+  paramNames: readonly (string | null)[],
+): void {
   paramNames.forEach((name, i) => {
     if (name === null) return;
     addText(sources, `call.path.${name}`, heard.segments[i] ?? '', name);

@@ -51,7 +51,10 @@ export function traceSite(site: StateSite, causes: CauseFinder): TracedSite {
     }
   }
   const word = operation.parts.find((part) => part !== null && part !== '') ?? '';
-  const timelines = [...byKey].map(([key, items]) => ({ key, runs: toRuns(items, keyIndex === null ? null : key, word, causes) }));
+  const timelines = [...byKey].map(([key, items]) => ({
+    key,
+    runs: toRuns(items, keyIndex === null ? null : key, word, causes),
+  }));
   return { site, keyIndex, timelines, mode: modeOf(timelines, keyIndex, causes) };
 }
 
@@ -93,7 +96,10 @@ function modeOf(timelines: readonly Timeline[], keyIndex: number | null, causes:
 /** What the state of a site is called: the thing for keyed ones, the last word of the path for others. */
 export function siteNoun({ site, keyIndex, mode }: TracedSite): string {
   const { parts, name } = site.operation;
-  const word = mode !== 'plain' && keyIndex !== null ? singularOf(parts[keyIndex - 1] ?? '') : parts.filter((part) => part !== null).at(-1);
+  const word =
+    mode !== 'plain' && keyIndex !== null
+      ? singularOf(parts[keyIndex - 1] ?? '')
+      : parts.filter((part) => part !== null).at(-1);
   const noun = toCamel(word ?? '');
   return /^[A-Za-z_]\w*$/.test(noun) ? noun : toCamel(name);
 }

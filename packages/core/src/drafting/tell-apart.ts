@@ -15,7 +15,10 @@ export interface AnswerClass {
 }
 
 /** For each class, in order, the conditions that keep out all classes after it; null where nothing tells it from one of them. */
-export function findRules(classes: readonly AnswerClass[], isUsable: (place: string) => boolean): (readonly Condition[] | null)[] {
+export function findRules(
+  classes: readonly AnswerClass[],
+  isUsable: (place: string) => boolean,
+): (readonly Condition[] | null)[] {
   return classes.map((own, i) => {
     const others = classes.slice(i + 1).flatMap((other) => other.members);
     return others.length === 0 ? [] : findConditions(own.members, others, isUsable);

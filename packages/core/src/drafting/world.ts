@@ -28,7 +28,9 @@ export function playHistory(
   const lists = new Map<string, readonly JsonMap[]>();
   for (let position = 0; position < length; position++) {
     const effects = history.effects.get(position) ?? NO_EFFECTS;
-    const changed = effects.map((effect) => [effect, applyEffect(tables.get(effect.kind.name)?.get(effect.key), effect)] as const);
+    const changed = effects.map(
+      (effect) => [effect, applyEffect(tables.get(effect.kind.name)?.get(effect.key), effect)] as const,
+    );
     visit(position, {
       before: (kind, key) => tables.get(kind.name)?.get(key) ?? null,
       after: (kind, key) => {

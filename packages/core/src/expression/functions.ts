@@ -128,7 +128,8 @@ const OFFSET_MS: Readonly<Record<string, number>> = { ms: 1, s: 1_000, m: 60_000
 /** An RFC 3339 date moved by `90s`, `15m`, `2h`, `-1d`. */
 function addTo(date: string, duration: string): string {
   const match = /^(-?\d+(?:\.\d+)?)(ms|s|m|h|d)$/.exec(duration.trim());
-  if (match === null) return fail(`add() needs a duration such as 90s, 15m, 2h or -1d, not ${JSON.stringify(duration)}`);
+  if (match === null)
+    return fail(`add() needs a duration such as 90s, 15m, 2h or -1d, not ${JSON.stringify(duration)}`);
   const ms = toEpoch(date) * MS_PER_SECOND + Number(match[1]) * (OFFSET_MS[match[2] ?? ''] ?? 0);
   const moved = new Date(ms);
   return Number.isNaN(moved.getTime()) ? fail('add() went beyond the dates there are') : moved.toISOString();

@@ -40,21 +40,33 @@ export async function playBookingSession(ask: Ask, { user, bookings }: BookingPl
   const login = (await ask('POST', '/login', { json: { user } })).json as { token: string; user: string };
   expectThat(login.user === user && login.token.length > 10, 'a token');
   const headers = { authorization: `Bearer ${login.token}` };
-  const first = bookings[0] as BookingPlan['bookings'][number];
+  const { berthId: firstBerth, vessel: firstVessel } = bookings[0] as BookingPlan['bookings'][number];
+  const first = { berthId: firstBerth, vessel: firstVessel };
+  const free = (await ask('GET', '/berths/free')).json as { berths: { id: string }[]; total: number };
+  expectThat(
+    bookings.every(({ berthId }) => free.berths.some(({ id }) => id === berthId)),
+    'the berths free',
+  );
   expectThat((await ask('POST', '/bookings', { json: first })).status === 401, 'no booking without a login');
   expectThat((await list(ask)).length === 0, 'no bookings at first');
   const made: Booking[] = [];
   for (const { berthId, vessel } of bookings) {
     const created = await ask('POST', '/bookings', { json: { berthId, vessel }, headers });
     const booking = created.json as Booking;
-    expectThat(created.status === 201 && booking.berthId === berthId && booking.vessel.name === vessel.name, 'a booking');
+    expectThat(
+      created.status === 201 && booking.berthId === berthId && booking.vessel.name === vessel.name,
+      'a booking',
+    );
     expectThat(created.headers.get('location') === `/bookings/${booking.id}`, 'its address');
     expectThat(!((await ask('GET', `/berths/${berthId}`)).json as { free: boolean }).free, `berth ${berthId} taken`);
     made.push(booking);
   }
   expectThat(new Set(made.map(({ id }) => id)).size === bookings.length, 'ids of their own');
   const taken = await ask('POST', '/bookings', { json: first, headers });
-  expectThat(taken.status === 409 && (taken.json as { title: string }).title === `Berth ${first.berthId} is taken`, 'a refusal');
+  expectThat(
+    taken.status === 409 && (taken.json as { title: string }).title === `Berth ${first.berthId} is taken`,
+    'a refusal',
+  );
   await workOn(ask, made, bookings);
   const [gone] = made as [Booking, ...Booking[]];
   const missing = await ask('GET', '/bookings/00000000-0000-4000-8000-000000000000');
@@ -78,11 +90,20 @@ async function workOn(ask: Ask, made: readonly Booking[], bookings: BookingPlan[
     await ask('PATCH', `/bookings/${id}`, { json: { vessel: { ...vessel, name: renamed } } });
     const changed = await read();
     expectThat(changed.vessel.name === renamed && changed.state === 'held', 'the new name');
-    expectThat(((await ask('POST', `/bookings/${id}/confirm`)).json as Booking).state === 'confirmed', 'a confirmation');
+    expectThat(
+      ((await ask('POST', `/bookings/${id}/confirm`)).json as Booking).state === 'confirmed',
+      'a confirmation',
+    );
   }
   const listed = await list(ask);
-  expectThat(listed.length === made.length && listed.every(({ state }) => state === 'confirmed'), 'all of them confirmed');
-  expectThat(listed.map(({ vessel }) => vessel.name).join() === bookings.map(({ renamed }) => renamed).join(), 'the new names');
+  expectThat(
+    listed.length === made.length && listed.every(({ state }) => state === 'confirmed'),
+    'all of them confirmed',
+  );
+  expectThat(
+    listed.map(({ vessel }) => vessel.name).join() === bookings.map(({ renamed }) => renamed).join(),
+    'the new names',
+  );
 }
 
 async function list(ask: Ask, query = ''): Promise<readonly Booking[]> {

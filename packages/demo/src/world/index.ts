@@ -1,0 +1,2 @@
+export { createBerthDesk } from './berth-desk.js';
+export { createTideOffice } from './tide-office.js';

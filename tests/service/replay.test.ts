@@ -1,0 +1,81 @@
+import {
+  type Draft,
+  type DraftLevel,
+  draftTraffic,
+  type Exchange,
+  type Fidelity,
+  measureFidelity,
+  requireService,
+} from '@upsetter/core';
+import { type Ask, createAsk } from '@upsetter/demo/sessions';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { recordSession } from '../support/record.js';
+import { startTestUpsetter, type TestUpsetter } from '../support/upsetter.js';
+import { berthDesk } from '../worlds/berth-desk.js';
+import { observatory } from '../worlds/observatory.js';
+import { orchard } from '../worlds/orchard.js';
+import { printShop } from '../worlds/print-shop.js';
+import type { World } from '../worlds/world.js';
+
+const WORLDS: readonly World[] = [berthDesk, orchard, printShop, observatory];
+
+let upsetter: TestUpsetter;
+beforeAll(async () => {
+  upsetter = await startTestUpsetter();
+});
+afterAll(() => upsetter.stop());
+
+describe.each(WORLDS.map((world) => [world.habits, world] as const))('%s', (habits, world) => {
+  const name = `w-${habits
+    .replaceAll(/[^a-z]+/g, '-')
+    .slice(0, 20)
+    .replace(/-$/, '')}`;
+  let heard: Exchange[] = [];
+  const drafts = new Map<DraftLevel, { draft: Draft; fidelity: Fidelity }>();
+  beforeAll(async () => {
+    heard = await recordSession(world.create(), (address) => world.first(createAsk(address)));
+    for (const level of ['as-heard', 'carried', 'alive'] as const) {
+      const draft = draftTraffic(heard, { service: `${name}-${level}`, origin: null, port: null, level });
+      if (process.env['SHOW_DRAFT'] === level) console.log(draft.text);
+      drafts.set(level, { draft, fidelity: measureFidelity(requireService(draft.text), heard) });
+    }
+  });
+
+  /** A mock of the draft, in a lane of its own. */
+  const serve = async (level: DraftLevel, lane: string): Promise<Ask> => {
+    const { draft } = drafts.get(level) as { draft: Draft };
+    const { address } = await upsetter.client.saveService(draft.service, draft.text);
+    const ask = createAsk(address ?? '');
+    return (method, path, asked = {}) =>
+      ask(method, path, { ...asked, headers: { 'upsetter-lane': lane, ...asked.headers } });
+  };
+
+  test.each(['as-heard', 'carried', 'alive'] as const)('the draft %s answers its own session as heard', (level) => {
+    expect(drafts.get(level)?.fidelity).toMatchObject({ asHeard: heard.length, differences: [] });
+  });
+
+  test.each(['as-heard', 'carried', 'alive'] as const)(
+    'the same session passes against the draft %s',
+    async (level) => {
+      await world.first(await serve(level, 'first'));
+    },
+  );
+
+  test.each(['as-heard', 'alive'] as const)('with every read sent three times, too (%s)', async (level) => {
+    const ask = await serve(level, 'thrice');
+    await world.first(async (method, path, asked) => {
+      if (method !== 'GET') return ask(method, path, asked);
+      await ask(method, path, asked);
+      await ask(method, path, asked);
+      return ask(method, path, asked);
+    });
+  });
+
+  test('another session of the same shape passes against the draft carried', async () => {
+    await world.similar(await serve('carried', 'similar'));
+  });
+
+  test('another session, with one item more and in another order, passes against the draft alive', async () => {
+    await world.second(await serve('alive', 'second'));
+  });
+});
