@@ -75,7 +75,7 @@ function explainGroup(members: readonly Member[], scope: OperationScope): CaseBo
   const isDone = members[0]?.heard.isSuccess === true;
   const effects = members.map((member) => ownEffectOf(member, subject, collectionOf(scope)));
   const written =
-    isDone && members[0]?.heard.isWrite === true
+    isDone && effects[0]?.type !== 'none'
       ? draftWrite(members, effects, instances, subject, explain)
       : { lets: members.map(() => ({})), steps: members.map(() => [] as unknown[]) };
   const side = isDone ? draftSideEffects(members, effects, instances, subject, explain) : [];

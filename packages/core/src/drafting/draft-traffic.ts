@@ -7,11 +7,14 @@ import { chooseExchanges } from './choose-exchanges.js';
 import { type CaseClass, classify, heardBody, heardKey } from './classes.js';
 import type { Draft, DraftDecision, DraftLevel } from './draft.js';
 import { type CaseBody, explainOperation } from './draft-operation.js';
+import { changesByItself } from './draft-write.js';
 import { emitCases } from './emit-operation.js';
 import { type FoundState, findState } from './find-state.js';
 import { type Heard, readHeard } from './heard.js';
 import { draftLatencies } from './latencies.js';
 import { type GatheredOperation, gatherMembers } from './members.js';
+import { keepMoments } from './keep-moments.js';
+import { type Member, sinceName } from './member.js';
 import { addMissingRow, pickRow } from './missing-row.js';
 import { findPaths, type PathOverrules } from './path-templates.js';
 import { type MixedCases, type PlannedCase, planCases } from './plan-cases.js';
@@ -84,10 +87,14 @@ function planOperation(
     if (keyPlaces.has(place)) return true;
     const before = passing.get(place);
     if (before !== undefined) return before;
-    const values = members.flatMap((member) =>
-      member.features.has(place) ? [String(member.features.get(place))] : [],
-    );
-    const own = !place.startsWith('row') && values.length > 0 && values.every((value) => known.has(value));
+    const having = members.filter((member) => member.features.has(place));
+    const isOfSession = (member: Member): boolean => {
+      const value = member.features.get(place);
+      return known.has(String(value)) || (/^(query|path) /.test(place) && flow.isSentBefore(value, member.heard.position));
+    };
+    if (subject !== null && place === `row ${subject.kind.key}`) return true;
+    if (place.startsWith('age ') && !members.some(changesByItself)) return true;
+    const own = !place.startsWith('row') && having.length > 0 && having.every(isOfSession);
     passing.set(place, own);
     return own;
   };
@@ -140,6 +147,7 @@ function writeDraft(
   const decisions: DraftDecision[] = [...chosen.decisions];
   const written: Record<string, unknown> = {};
   let cases = 0;
+  const ageing = findAgeing(operations);
   for (const planned of operations) {
     const { operation } = planned;
     decisions.push(describeOperation(planned, isGeneral), ...planned.notes);
@@ -156,7 +164,8 @@ function writeDraft(
         }),
       names: new Set(),
     });
-    const complete = isGeneral ? addMissingRow(own, planned, operations) : own;
+    const kept = operation.method === 'GET' ? own : keepMoments(own, ageing);
+    const complete = isGeneral ? addMissingRow(kept, planned, operations) : kept;
     const row = pickRow(complete, planned.subject);
     written[operation.name] = { on: operation.on, ...(row === null ? {} : { row }), cases: complete };
     cases += complete.length;
@@ -166,12 +175,13 @@ function writeDraft(
     ({ name }) => text.includes(`data.${name}`) || new RegExp(`"(of|into)":"${name}"`).test(text),
   );
   const latencies = draftLatencies(operations.map(({ operation }) => operation));
+  const variables = new Map([...state.variables, ...ageing.map((kind) => [sinceName(kind), {}] as const)]);
   const definition = {
     upsetter: 1,
     service: options.service,
     ...(options.port === null ? {} : { listen: { port: options.port } }),
     ...(chosen.origin === null ? {} : { upstream: chosen.origin }),
-    ...(state.variables.size === 0 ? {} : { state: Object.fromEntries(state.variables) }),
+    ...(variables.size === 0 ? {} : { state: Object.fromEntries(variables) }),
     ...(datasets.length === 0
       ? {}
       : {
@@ -197,6 +207,15 @@ function writeDraft(
     decisions,
     unusable: [],
   };
+}
+
+/** The kinds whose rows change by themselves some time after they were written. */
+function findAgeing(operations: readonly PlannedOperation[]): RecordKind[] {
+  const found = operations.flatMap(({ subject, planned }) => {
+    const isAsked = planned.some((item) => item.conditions.some(({ place }) => place.startsWith('age ')));
+    return isAsked && subject !== null ? [subject.kind] : [];
+  });
+  return [...new Set(found)];
 }
 
 function commentOf(name: string, decisions: readonly DraftDecision[]): string {

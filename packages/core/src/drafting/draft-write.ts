@@ -28,7 +28,13 @@ export function ownEffectOf(member: Member, subject: SubjectRow | null, collecti
   const inserts = member.effects.filter((effect) => effect.type === 'insert' && effect.after !== null);
   const insert = inserts.find((effect) => effect.kind.name === collection) ?? inserts[0];
   if (insert?.after !== null && insert !== undefined) return { type: 'insert', kind: insert.kind, after: insert.after };
+  if (!member.heard.isWrite && !changesByItself(member)) return { type: 'none' };
   return subject?.isPath === true && member.row !== null ? { type: 'change', kind: subject.kind } : { type: 'none' };
+}
+
+/** A read that is the first to show a change of its row that no call made: it came about by itself. */
+export function changesByItself(member: Member): boolean {
+  return !member.heard.isWrite && member.effects.length > 0;
 }
 
 /** Explains what members of one kind of effect did, and adds what they made to the sources of their answers. */

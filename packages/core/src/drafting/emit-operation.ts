@@ -37,8 +37,9 @@ type When = Readonly<Record<string, unknown>>;
 
 /** Conditions as a file has them; several expressions are joined into one. */
 function whenOf(conditions: readonly Condition[]): When {
-  const plain = conditions.filter(({ place }) => !place.startsWith(EXPRESSION));
+  const plain = conditions.filter(({ place }) => !place.startsWith(EXPRESSION) && !place.startsWith('age '));
   const expressions = conditions.flatMap(({ place, comparison }) => {
+    if (place.startsWith('age ')) return ageExpression(place, comparison);
     if (!place.startsWith(EXPRESSION)) return [];
     const text = place.slice(EXPRESSION.length);
     return JSON.stringify(comparison) === '{"present":false}' ? `!${text}` : text;
@@ -46,6 +47,13 @@ function whenOf(conditions: readonly Condition[]): When {
   const when: Record<string, unknown> = Object.fromEntries(plain.map(({ place, comparison }) => [place, comparison]));
   if (expressions.length > 0) when['expr'] = expressions.join(' && ');
   return when;
+}
+
+/** `age jobSince call.path.jobNo` above a limit: the time since the moment that the state keeps. */
+function ageExpression(place: string, comparison: unknown): string {
+  const [, name = '', key = ''] = place.split(' ');
+  const { above = 0 } = comparison as { above?: number };
+  return sinceExpression(`${name}[${key}]`, above);
 }
 
 /** Features that are expressions already. */

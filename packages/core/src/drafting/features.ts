@@ -16,8 +16,10 @@ const TELLING_HEADERS = [
   'range',
   'x-http-method-override',
 ];
-/** A body's type tells something only when there are several. */
-const SECRET_HEADER = 'authorization';
+/** Headers that show who calls: only whether they are there is asked. */
+const CREDENTIALS = /^(authorization|(x-)?.*(key|token|session|auth|secret|signature).*)$/;
+/** Headers of an application's own that say nothing about the answer. */
+const NOT_TELLING = /^x-(request|correlation|trace|forwarded|real|b3|amzn|client|requested)\b|id$|^upsetter-/;
 
 /** The features of a request: parameters of the path by their names, query, form, JSON, headers that matter. */
 export function readFeatures(heard: Heard, paramNames: readonly (string | null)[]): Map<string, Scalar> {
@@ -35,8 +37,17 @@ export function readFeatures(heard: Heard, paramNames: readonly (string | null)[
     const value = headerOf(heard.exchange.requestHeaders, name);
     if (value !== null) features.set(`header ${name}`, value);
   }
-  if (headerOf(heard.exchange.requestHeaders, SECRET_HEADER) !== null) features.set(`header ${SECRET_HEADER}`, PRESENT);
+  addOwnHeaders(features, heard.exchange.requestHeaders);
   return features;
+}
+
+/** Credentials and headers of the application's own (`x-...`). */
+function addOwnHeaders(features: Map<string, Scalar>, raw: readonly string[]): void {
+  for (let i = 0; i < raw.length; i += 2) {
+    const name = raw[i]?.toLowerCase() ?? '';
+    if (CREDENTIALS.test(name)) features.set(`header ${name}`, PRESENT);
+    else if (name.startsWith('x-') && !NOT_TELLING.test(name)) features.set(`header ${name}`, raw[i + 1] ?? '');
+  }
 }
 
 /** A value that is only ever asked whether it is there: a secret is never compared. */

@@ -1,13 +1,12 @@
-import type { Features } from './features.js';
 import type { Heard } from './heard.js';
-import type { JsonMap } from './leaves.js';
+import type { JsonMap, Scalar } from './leaves.js';
 import type { RecordKind } from './records.js';
 import type { RowEffect, Sighting } from './row-history.js';
 
 /** One exchange of an operation, with the rows as they were around it. */
 export interface Member {
   readonly heard: Heard;
-  readonly features: Features;
+  readonly features: Map<string, Scalar>;
   /** The row the path speaks of, before and after; null when there is none. */
   readonly row: JsonMap | null;
   readonly rowAfter: JsonMap | null;
@@ -25,4 +24,14 @@ export interface SubjectRow {
   readonly keyOf: (heard: Heard) => string;
   /** Whether the path names it: then the call is about this row; else it only mentions it. */
   readonly isPath: boolean;
+}
+
+/** The place of a row's age: `age jobSince call.path.jobNo`. It stands for an expression over the state that keeps the moment. */
+export function agePlace(subject: SubjectRow): string {
+  return `age ${sinceName(subject.kind)} ${subject.expression}`;
+}
+
+/** The state that keeps when rows of a kind were last written. */
+export function sinceName(kind: RecordKind): string {
+  return `${kind.noun}Since`;
 }

@@ -2,7 +2,7 @@ import type { CauseFinder } from './cause.js';
 import { addRowFeatures, readFeatures } from './features.js';
 import type { Heard } from './heard.js';
 import { isJsonMap, type JsonMap, memberExpression, type Scalar } from './leaves.js';
-import type { Member, SubjectRow } from './member.js';
+import { agePlace, type Member, type SubjectRow } from './member.js';
 import { toCamel } from './operation-words.js';
 import type { RecordKind } from './records.js';
 import { findSightings, type RowHistory, type Sighting, traceRows } from './row-history.js';
@@ -55,10 +55,15 @@ export function gatherMembers(
   );
   const members = new Map<HeardOperation, Member[]>(operations.map((operation) => [operation, []]));
   const subjects = new Map(operations.map((operation) => [operation, subjectOf(operation, kinds)]));
+  const touchedAtMs = new Map<string, number>();
   playHistory(history, kinds, session.length, (position, world) => {
     const heard = session[position] as Heard;
     const { operation, sightings } = places[position] as Place;
-    members.get(operation)?.push(toMember(heard, operation, subjects.get(operation) ?? null, sightings, kinds, world));
+    const subject = subjects.get(operation) ?? null;
+    const member = toMember(heard, operation, subject, sightings, kinds, world);
+    if (!heard.isWrite && subject !== null) addAge(member.features, subject, touchedAtMs, heard);
+    members.get(operation)?.push(member);
+    if (heard.isWrite) for (const { kind, key } of world.effects) touchedAtMs.set(`${kind.name} ${key}`, heard.atMs);
   });
   return {
     operations: operations.map((operation) => ({
@@ -69,6 +74,14 @@ export function gatherMembers(
     kinds,
     starting: history.starting,
   };
+}
+
+const MS_PER_SECOND = 1000;
+
+/** How long ago the row was last written, in seconds: what comes about by itself takes its time. */
+function addAge(features: Map<string, Scalar>, subject: SubjectRow, touchedAtMs: ReadonlyMap<string, number>, heard: Heard): void {
+  const atMs = touchedAtMs.get(`${subject.kind.name} ${subject.keyOf(heard)}`);
+  if (atMs !== undefined) features.set(agePlace(subject), (heard.atMs - atMs) / MS_PER_SECOND);
 }
 
 function subjectOf(operation: HeardOperation, kinds: readonly RecordKind[]): SubjectRow | null {

@@ -105,6 +105,7 @@ function planByValues(
   const places = findTellingPlaces(
     requests,
     indexes.map((i) => String(classOf.get(i))),
+    options.isGeneral ? [] : varyingPaths(requests),
     (place) =>
       !place.startsWith('row') && !(options.isGeneral && options.isPassing(place)) && !isMadeByCaller(place, requests),
   );
@@ -131,11 +132,21 @@ function planByValues(
   });
 }
 
+/** What is asked for by other paths is another thing. */
+function varyingPaths(requests: readonly Features[]): string[] {
+  const places = [...(requests[0]?.keys() ?? [])].filter((place) => place.startsWith('path '));
+  return places.filter((place) => new Set(requests.map((features) => features.get(place))).size > 1);
+}
+
 const MADE = /^[0-9a-f]{8}-[0-9a-f]{4}-|^\d{4}-\d{2}-\d{2}T|^[0-9a-f]{16,}$|^\d{13}$/i;
+
+/** Parameters that only keep caches from answering. */
+const CACHE_BREAKER = /^query (_|_t|ts|timestamp|cb|nonce|rand|random|cache_?bust(er)?)$/i;
 
 /** A value that is another one each time, of a shape only programs make: a nonce, a moment. */
 function isMadeByCaller(place: string, requests: readonly Features[]): boolean {
   if (place.startsWith('path')) return false;
+  if (CACHE_BREAKER.test(place)) return true;
   const values = requests.flatMap((features) => (features.has(place) ? [features.get(place)] : []));
   return (
     values.length > 1 && new Set(values).size === values.length && values.every((value) => MADE.test(String(value)))

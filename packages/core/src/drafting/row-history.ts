@@ -1,6 +1,6 @@
 import type { CauseFinder } from './cause.js';
 import type { Heard } from './heard.js';
-import { eachLeaf, eachMap, isSame, type JsonMap } from './leaves.js';
+import { eachLeaf, eachMap, isJsonMap, isSame, type JsonMap } from './leaves.js';
 import { kindNameAt, type RecordKind } from './records.js';
 import type { ValueFlow } from './value-flow.js';
 
@@ -174,8 +174,17 @@ class Tracer {
       (other) => this.#shownBy.get(`${other.operation} ${other.kind.name}`)?.has(field) === true,
     );
     if (couldShow) return true;
-    if (!sighting.heard.isWrite) return false;
+    if (!sighting.heard.isWrite) return this.#findSender(sighting, field, value, earlier) !== null;
     return this.#flow.isFresh(value, sighting.heard.position) || this.#isSent(sighting.heard, value);
+  }
+
+  /** The write to this row since it was last shown that sent the field with this value. */
+  #findSender({ kind, key, heard }: Seen, field: string, value: unknown, earlier: readonly Seen[]): Heard | null {
+    const since = earlier.at(-1)?.heard.position ?? -1;
+    const write = this.#causes.between(since + 1, heard.position, key, kind.name);
+    const { sentJson } = write ?? {};
+    const isSender = write?.segments.includes(key) === true && isJsonMap(sentJson) && isSame(sentJson[field], value);
+    return isSender ? write : null;
   }
 
   #isSent(heard: Heard, value: unknown): boolean {

@@ -37,10 +37,9 @@ function findConditions(
   const shortlist = candidates.slice(0, MOST_PAIRED);
   for (const [i, first] of shortlist.entries()) {
     const left = others.filter(first.condition.holds);
-    for (const second of shortlist.slice(i + 1)) {
-      if (second.condition.place === first.condition.place) continue;
-      if (!left.some(second.condition.holds)) return [first.condition, second.condition];
-    }
+    const better = left.length < others.length ? collectCandidates(own, left, isUsable) : shortlist.slice(i + 1);
+    const second = better.find(({ condition }) => condition.place !== first.condition.place && !left.some(condition.holds));
+    if (second !== undefined) return [first.condition, second.condition];
   }
   return null;
 }
@@ -71,7 +70,8 @@ function collectCandidates(
       candidates.push({ condition: absent(place), score: 3.6 + bonus + (place === 'row' ? 2 : 0) });
     if (!values.every((value) => value !== undefined)) continue;
     const known = [...new Set(values as Scalar[])];
-    if (known[0] === PRESENT || known.length > 1) candidates.push({ condition: present(place), score: 2.5 + bonus });
+    if (known[0] === PRESENT || known.length > 1)
+      candidates.push({ condition: present(place), score: 2.5 + bonus + (place === 'row' ? 2 : 0) });
     if (known[0] === PRESENT) continue;
     if (known.length === 1) candidates.push({ condition: equal(place, known[0] as Scalar), score: 3 + bonus });
     else if (known.length <= MOST_VALUES) candidates.push({ condition: oneOf(place, known), score: 1 + bonus });
@@ -119,23 +119,27 @@ function limits(place: string, values: readonly Scalar[], others: readonly Featu
     const value = features.get(place);
     return typeof value === 'number' ? value : Number.NaN;
   };
-  if (Math.min(...values) > most) return [{ place, comparison: { above: most }, holds: (f) => read(f) > most }];
+  const lowest = Math.min(...values);
+  // A moment is as likely anywhere between the last time it had not come and the first time it had.
+  const limit = place.startsWith('age ') ? Math.round((most + lowest) * 500) / 1000 : most;
+  if (lowest > most) return [{ place, comparison: { above: limit }, holds: (f) => read(f) > limit }];
   if (Math.max(...values) < least) return [{ place, comparison: { below: least }, holds: (f) => read(f) < least }];
   return [];
 }
 
 /**
  * The fewest places whose values part the answers, found greedily: each step takes the place that splits most of what is
- * still mixed. `answers[i]` names the answer to the request with `requests[i]`.
+ * still mixed, after those of `start`. `answers[i]` names the answer to the request with `requests[i]`.
  */
 export function findTellingPlaces(
   requests: readonly Features[],
   answers: readonly string[],
+  start: readonly string[],
   isUsable: (place: string) => boolean,
 ): readonly string[] {
   const candidates = [...new Set(requests.flatMap((features) => [...features.keys()]))].filter(isUsable);
   candidates.sort((a, b) => placeOrder(a) - placeOrder(b));
-  const places: string[] = [];
+  const places: string[] = [...start];
   let mixed = countMixed(requests, answers, places);
   while (mixed > 0) {
     let best: string | null = null;

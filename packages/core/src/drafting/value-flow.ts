@@ -9,6 +9,8 @@ export interface ValueFlow {
   readonly madeAt: (value: unknown) => number | null;
   /** Whether a later request carries the value, in path, query or body. */
   readonly isUsedAfter: (value: unknown, position: number) => boolean;
+  /** Whether the body of an earlier request carried the value: data of the session, not a word of the service. */
+  readonly isSentBefore: (value: unknown, position: number) => boolean;
   /** Whether any later answer shows it again. */
   readonly isShownAfter: (value: unknown, position: number) => boolean;
 }
@@ -18,11 +20,12 @@ interface Trace {
   firstInAnswer: boolean;
   lastUsed: number;
   lastShown: number;
+  firstSent: number;
 }
 
 export function traceValues(heard: readonly Heard[]): ValueFlow {
   const traces = new Map<string, Trace>();
-  const see = (value: unknown, position: number, isAnswer: boolean): void => {
+  const see = (value: unknown, position: number, isAnswer: boolean, isBody = false): void => {
     if (value === null || typeof value === 'boolean' || value === '') return;
     const key = String(value);
     const trace = traces.get(key);
@@ -32,15 +35,19 @@ export function traceValues(heard: readonly Heard[]): ValueFlow {
         firstInAnswer: isAnswer,
         lastUsed: isAnswer ? -1 : position,
         lastShown: isAnswer ? position : -1,
+        firstSent: isBody ? position : Number.POSITIVE_INFINITY,
       });
-    } else if (isAnswer) trace.lastShown = position;
+      return;
+    }
+    if (isBody) trace.firstSent = Math.min(trace.firstSent, position);
+    if (isAnswer) trace.lastShown = position;
     else trace.lastUsed = position;
   };
   for (const item of heard) {
     for (const segment of item.segments) see(segment, item.position, false);
     for (const value of item.query.values()) see(value, item.position, false);
     for (const value of item.form.values()) see(value, item.position, false);
-    eachLeaf(item.sentJson, (value) => see(value, item.position, false));
+    eachLeaf(item.sentJson, (value) => see(value, item.position, false, true));
     for (const word of headerWords(item)) see(word, item.position, false);
     eachLeaf(item.answerJson, (value) => see(value, item.position, true));
     for (const segment of item.location?.split(/[/?#]/) ?? []) see(segment, item.position, true);
@@ -57,6 +64,7 @@ export function traceValues(heard: readonly Heard[]): ValueFlow {
       return trace?.firstInAnswer === true ? trace.firstSeen : null;
     },
     isUsedAfter: (value, position) => (traceOf(value)?.lastUsed ?? -1) > position,
+    isSentBefore: (value, position) => (traceOf(value)?.firstSent ?? position) < position,
     isShownAfter: (value, position) => (traceOf(value)?.lastShown ?? -1) > position,
   };
 }
