@@ -21,7 +21,8 @@ export function nameCase(
 
 function nameByValues({ status }: CaseClass, conditions: readonly Condition[]): string {
   const words = wordsOf(conditions);
-  if (words !== '') return words;
+  if (words.trim() !== '') return words;
+  if (conditions.length > 0 && conditions.some(({ comparison }) => comparison === '')) return 'empty';
   return status < 400 ? 'as heard' : String(status);
 }
 

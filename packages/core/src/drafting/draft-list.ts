@@ -32,10 +32,15 @@ export function draftList(
     paramNames.filter((name) => name !== null),
   );
   const kept = known.map((call) => call.rows.filter((row) => filters.every((filter) => filter.keeps(row, call.given))));
-  const order = findOrder(known, kept);
+  const used = new Set(filters.map(({ name }) => name));
+  const others = known.map((call) => ({
+    ...call,
+    given: new Map([...call.given].filter(([name]) => !used.has(name))),
+  }));
+  const order = findOrder(others, kept);
   if (order === null) return null;
-  const arranged = known.map((call, i) => order.arrange(kept[i] ?? [], call.given));
-  const page = findPage(known, arranged);
+  const arranged = others.map((call, i) => order.arrange(kept[i] ?? [], call.given));
+  const page = findPage(others, arranged);
   if (page === null) return null;
   const view = findView(
     listed.flat(),
@@ -89,7 +94,7 @@ const PAGING =
 function findFilters(calls: readonly ListCall[], paramNames: readonly string[]): ListFilter[] {
   const names = new Set(calls.flatMap((call) => [...call.given.keys()]));
   const filters = [...names]
-    .filter((name) => paramNames.includes(name) || !PAGING.test(name))
+    .filter((name) => paramNames.includes(name) || !PAGING.test(name) || isField(name, calls))
     .flatMap((name) => findParameterFilter(name, paramNames.includes(name) ? 'path' : 'query', calls) ?? []);
   const left = calls.map((call) => ({
     ...call,
@@ -99,6 +104,11 @@ function findFilters(calls: readonly ListCall[], paramNames: readonly string[]):
   const isMissing = left.some((call) => call.listed.length < call.rows.length);
   const fixed = isMissing && !isPaged ? findFixedFilter(left) : null;
   return fixed === null ? filters : [...filters, fixed];
+}
+
+/** A parameter called like one that orders or cuts, but also like a field of the rows. */
+function isField(name: string, calls: readonly ListCall[]): boolean {
+  return calls.some((call) => call.rows.some((row) => Object.hasOwn(row, name)));
 }
 
 /** How a row is shown: as it is (an empty text), or some of its fields. Null when what is shown is not in the row. */

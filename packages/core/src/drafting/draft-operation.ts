@@ -98,14 +98,14 @@ function explainGroup(members: readonly Member[], scope: OperationScope): CaseBo
 }
 
 /** More rows than this are not told apart by their place. */
-const MOST_PLACED = 20;
+const MOST_PLACED = 10;
 
 /** The rows there are: their number and, where lists are kept as heard, each of them by its place. */
 function addRowSources(sources: Map<string, Source>, member: Member, isAlive: boolean): void {
   for (const [name, rows] of member.rows) {
     add(sources, `size(data.${name})`, rows.length, 'total');
     if (!isAlive)
-      for (const [i, row] of rows.slice(0, MOST_PLACED).entries()) add(sources, `data.${name}[${i}]`, row, '');
+      for (const [i, row] of rows.slice(0, MOST_PLACED).entries()) addValue(sources, `data.${name}[${i}]`, row, '');
   }
 }
 

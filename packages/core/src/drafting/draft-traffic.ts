@@ -11,16 +11,17 @@ import { changesByItself } from './draft-write.js';
 import { emitCases } from './emit-operation.js';
 import { type FoundState, findState } from './find-state.js';
 import { type Heard, readHeard } from './heard.js';
-import { draftLatencies } from './latencies.js';
-import { type GatheredOperation, gatherMembers } from './members.js';
 import { keepMoments } from './keep-moments.js';
+import { draftLatencies } from './latencies.js';
 import { type Member, sinceName } from './member.js';
+import { type GatheredOperation, gatherMembers } from './members.js';
 import { addMissingRow, pickRow } from './missing-row.js';
 import { findPaths, type PathOverrules } from './path-templates.js';
 import { type MixedCases, type PlannedCase, planCases } from './plan-cases.js';
 import { findKinds, type RecordKind } from './records.js';
 import { buildOperations } from './session.js';
 import type { StateSite } from './state-site.js';
+import { type Condition, equal } from './tell-apart.js';
 import { traceValues, type ValueFlow } from './value-flow.js';
 
 export interface DraftTrafficOptions {
@@ -90,7 +91,9 @@ function planOperation(
     const having = members.filter((member) => member.features.has(place));
     const isOfSession = (member: Member): boolean => {
       const value = member.features.get(place);
-      return known.has(String(value)) || (/^(query|path) /.test(place) && flow.isSentBefore(value, member.heard.position));
+      return (
+        known.has(String(value)) || (/^(query|path) /.test(place) && flow.isSentBefore(value, member.heard.position))
+      );
     };
     if (subject !== null && place === `row ${subject.kind.key}`) return true;
     if (place.startsWith('age ') && !members.some(changesByItself)) return true;
@@ -99,7 +102,23 @@ function planOperation(
     return own;
   };
   const features = members.map((member) => member.features);
-  return { ...gathered, classes, planned: planCases(classes, features, { isGeneral, isPassing }), notes };
+  const planned = planCases(classes, features, { isGeneral, isPassing }).map((item) => askBefore(item, members));
+  return { ...gathered, classes, planned, notes };
+}
+
+/** What comes about by itself does so from where it was: the fields it changes are asked for their values before. */
+function askBefore(item: PlannedCase, members: readonly Member[]): PlannedCase {
+  if (item.kind === 'mixed') return item;
+  const own = item.answer.members.map((index) => members[index] as Member);
+  if (!own.every(changesByItself)) return item;
+  const fields = new Set(own.flatMap((member) => member.effects.flatMap((effect) => [...effect.fields.keys()])));
+  const more = [...fields].flatMap((field): Condition[] => {
+    const values = new Set(own.map((member) => member.features.get(`row ${field}`)));
+    const [value] = values;
+    return values.size === 1 && value !== undefined && value !== null ? [equal(`row ${field}`, value)] : [];
+  });
+  const asked = new Set(item.conditions.map(({ place }) => place));
+  return { ...item, conditions: [...more.filter(({ place }) => !asked.has(place)), ...item.conditions] };
 }
 
 function resolveState(

@@ -2,7 +2,7 @@ import { escapeTemplates } from '../expression/template.js';
 import { explainMade } from './explain-made.js';
 import type { ExplainOptions, Instance, Source } from './explain-source.js';
 import { explainText } from './explain-text.js';
-import { isJsonMap, isSame, quote } from './leaves.js';
+import { isJsonMap, isSame, memberExpression, quote } from './leaves.js';
 import { shapeOf } from './value-shape.js';
 
 /**
@@ -35,6 +35,8 @@ function explainMaps(
   instances: readonly Instance[],
   options: ExplainOptions,
 ): readonly unknown[] {
+  const view = explainByRow(targets, instances);
+  if (view !== null) return targets.map(() => view);
   const members = [...new Set(targets.flatMap((target) => Object.keys(target)))];
   const made = targets.map((): Record<string, unknown> => ({}));
   for (const member of members) {
@@ -50,6 +52,24 @@ function explainMaps(
     else having.forEach((i, at) => setMember(made[i] as Record<string, unknown>, member, templates[at]));
   }
   return made;
+}
+
+/** Some fields of one row, in its place among the rows. */
+function explainByRow(
+  targets: readonly Readonly<Record<string, unknown>>[],
+  instances: readonly Instance[],
+): Record<string, string> | null {
+  const fields = Object.keys(targets[0] ?? {});
+  if (fields.length < 2) return null;
+  for (const { text } of instances[0]?.sources.values() ?? []) {
+    if (!/^data\.\w+\[\d+\]$/.test(text)) continue;
+    const isShown = targets.every((target, i) => {
+      const row = instances[i]?.sources.get(text)?.value;
+      return isJsonMap(row) && Object.entries(target).every(([field, value]) => isSame(row[field], value));
+    });
+    if (isShown) return Object.fromEntries(fields.map((field) => [field, `\${${text}${memberExpression([field])}}`]));
+  }
+  return null;
 }
 
 function setMember(map: Record<string, unknown>, member: string, value: unknown): void {
@@ -84,7 +104,7 @@ function explainLists(
   member: string,
 ): readonly unknown[] {
   const length = targets[0]?.length ?? 0;
-  if (targets.some((target) => target.length !== length)) return explainByLength(targets, instances, options, member);
+  if (targets.some((target) => target.length !== length)) return explainEach(targets, instances, options, member);
   if (length > MOST_ITEMS) return targets.map(escapeTemplates);
   const items = Array.from({ length }, (_, i) =>
     explainValues(
@@ -97,27 +117,24 @@ function explainLists(
   return targets.map((_, i) => items.map((templates) => templates[i]));
 }
 
-/** Lists of one length are explained together. */
-function explainByLength(
+/** Lists that differ in length are explained each by itself, by the rows there were. */
+function explainEach(
   targets: readonly (readonly unknown[])[],
   instances: readonly Instance[],
   options: ExplainOptions,
   member: string,
 ): readonly unknown[] {
-  const templates: unknown[] = new Array(targets.length);
-  for (const length of new Set(targets.map((target) => target.length))) {
-    const own = targets.flatMap((target, i) => (target.length === length ? [i] : []));
-    const parts = explainLists(
-      own.map((i) => targets[i] ?? []),
-      own.map((i) => instances[i] as Instance),
-      options,
+  return targets.map((target, i) => {
+    const own = instances[i] as Instance;
+    const rows = new Map([...own.sources].filter(([text]) => /^(data|let)\./.test(text)));
+    const [template] = explainLists(
+      [target],
+      [{ heard: own.heard, sources: rows }],
+      { ...options, makes: false },
       member,
     );
-    own.forEach((i, at) => {
-      templates[i] = parts[at];
-    });
-  }
-  return templates;
+    return template;
+  });
 }
 
 /** Longer lists are data, not something made from the call. */

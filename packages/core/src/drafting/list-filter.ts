@@ -2,6 +2,8 @@ import { isSame, type JsonMap, memberExpression, quote } from './leaves.js';
 
 /** One filter of a list: which rows stay for the values one call gave, and how that is written. */
 export interface ListFilter {
+  /** The parameter it goes by; empty for one that is always there. */
+  readonly name: string;
   readonly keeps: (row: JsonMap, given: ReadonlyMap<string, string>) => boolean;
   /** A condition of an expression over `item`. */
   readonly expression: string;
@@ -58,6 +60,7 @@ export function findParameterFilter(
       const isText = rows.every((row) => typeof (readField(row, field) ?? '') === 'string');
       const written = compare.write(item, value, isText);
       return {
+        name,
         keeps: (row, given) => !given.has(name) || holds(row, given.get(name) ?? ''),
         expression: isAlways ? written : `(${value} == null || ${written})`,
         told: `${field.join('.')} ${compare.word} ${group} ${name}`,
@@ -140,7 +143,7 @@ export function findFixedFilter(calls: readonly ListCall[]): ListFilter | null {
 }
 
 function fixed(field: readonly string[], expression: string, holds: (value: unknown) => boolean): ListFilter {
-  return { keeps: (row) => holds(readField(row, field)), expression, told: expression.replace('item.', '') };
+  return { name: '', keeps: (row) => holds(readField(row, field)), expression, told: expression.replace('item.', '') };
 }
 
 function literal(value: unknown): string {

@@ -41,7 +41,8 @@ function shows(order: ListOrder, call: ListCall | undefined, kept: readonly Json
 }
 
 function fixedOrders(rows: readonly JsonMap[]): ListOrder[] {
-  const sorted = fieldsOf(rows).flatMap((field) => {
+  const fields = fieldsOf(rows).sort((a, b) => wonted(a) - wonted(b));
+  const sorted = fields.flatMap((field) => {
     const up: ListOrder = {
       arrange: (list) => [...list].sort((a, b) => compare(readField(a, field), readField(b, field))),
       write: (list) => `sort(${list}, ${quote(field.join('.'))})`,
@@ -55,6 +56,14 @@ function fixedOrders(rows: readonly JsonMap[]): ListOrder[] {
     return [up, down];
   });
   return [AS_ARRIVED, NEWEST_FIRST, ...sorted];
+}
+
+/** Lists go by names first, then by moments; by keys last. */
+function wonted(field: readonly string[]): number {
+  const name = field.at(-1) ?? '';
+  if (/^(name|title|label|position|rank)$/i.test(name)) return 0;
+  if (/(at|date|time)$/i.test(name)) return 1;
+  return /^(id|key|slug|code)$|Id$|_id$/i.test(name) ? 3 : 2;
 }
 
 /** `sort=name`, `sort=-name`: the field is named by the call. */

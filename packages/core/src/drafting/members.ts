@@ -79,7 +79,12 @@ export function gatherMembers(
 const MS_PER_SECOND = 1000;
 
 /** How long ago the row was last written, in seconds: what comes about by itself takes its time. */
-function addAge(features: Map<string, Scalar>, subject: SubjectRow, touchedAtMs: ReadonlyMap<string, number>, heard: Heard): void {
+function addAge(
+  features: Map<string, Scalar>,
+  subject: SubjectRow,
+  touchedAtMs: ReadonlyMap<string, number>,
+  heard: Heard,
+): void {
   const atMs = touchedAtMs.get(`${subject.kind.name} ${subject.keyOf(heard)}`);
   if (atMs !== undefined) features.set(agePlace(subject), (heard.atMs - atMs) / MS_PER_SECOND);
 }

@@ -38,7 +38,9 @@ function findConditions(
   for (const [i, first] of shortlist.entries()) {
     const left = others.filter(first.condition.holds);
     const better = left.length < others.length ? collectCandidates(own, left, isUsable) : shortlist.slice(i + 1);
-    const second = better.find(({ condition }) => condition.place !== first.condition.place && !left.some(condition.holds));
+    const second = better.find(
+      ({ condition }) => condition.place !== first.condition.place && !left.some(condition.holds),
+    );
     if (second !== undefined) return [first.condition, second.condition];
   }
   return null;
