@@ -43,6 +43,7 @@ export { readLaneName } from './state/lane-name.js';
 export type { Exchange } from './traffic/exchange.js';
 export { headerOf } from './traffic/exchange.js';
 export { isSecretHeader, MASK, maskHeaders } from './traffic/mask.js';
+export { SecretMasker } from './traffic/secret-masker.js';
 export type { CompiledUpset } from './upset/compile-upset.js';
 export { compileUpset } from './upset/compile-upset.js';
 export type { UpsetPlan } from './upset/plan-upsets.js';

@@ -51,6 +51,8 @@ export function draftOpenApi(text: string, options: DraftOpenApiOptions): Draft 
     operations: Object.keys(operations).length,
     cases,
     decisions,
+    level: null,
+    fidelity: null,
     unusable,
   };
 }

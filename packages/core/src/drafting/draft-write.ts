@@ -72,7 +72,7 @@ function draftInsert(
   const rows = effects.map((effect) => (effect.type === 'insert' ? effect.after : {}));
   const templates = explainValues(rows, instances, options, kind.noun);
   const name = letName(kind);
-  instances.forEach((instance, i) => putFirst(instance, `let.${name}`, rows[i], kind.noun));
+  for (const [i, instance] of instances.entries()) putFirst(instance, `let.${name}`, rows[i], kind.noun);
   return {
     lets: templates.map((template) => ({ [name]: template })),
     steps: templates.map(() => [{ insert: { into: kind.name, row: `\${let.${name}}` } }]),
@@ -92,7 +92,8 @@ function draftChange(
   const name = letName(subject.kind);
   const changes = explainFields(rest, pairs, instances, options);
   const isPlain = changes.every((change) => Object.keys(change).length === 0);
-  instances.forEach((instance, i) => putFirst(instance, `let.${name}`, pairs[i]?.after, subject.kind.noun));
+  for (const [i, instance] of instances.entries())
+    putFirst(instance, `let.${name}`, pairs[i]?.after, subject.kind.noun);
   const whole = isPlain ? base : `merge(${base}, let.changes)`;
   return {
     lets: changes.map((change) => ({ ...(isPlain ? {} : { changes: change }), [name]: `\${${whole}}` })),

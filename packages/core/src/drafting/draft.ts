@@ -1,3 +1,5 @@
+import type { Fidelity } from './fidelity.js';
+
 /** One thing a draft concluded, with what it was concluded from. */
 export interface DraftDecision {
   /** Names the decision when it is to be overruled: `path /berths/{}`, `records bookings`. */
@@ -11,7 +13,8 @@ export interface DraftDecision {
 }
 
 /** How far a draft goes: answers as they were heard; values carried from call to call; rows that live. */
-export type DraftLevel = 'as-heard' | 'carried' | 'alive';
+export const DRAFT_LEVELS = ['as-heard', 'carried', 'alive'] as const;
+export type DraftLevel = (typeof DRAFT_LEVELS)[number];
 
 /** A proposed service file, and why it is as it is. */
 export interface Draft {
@@ -19,6 +22,10 @@ export interface Draft {
   readonly text: string;
   readonly operations: number;
   readonly cases: number;
+  /** The level it was drafted at; null for a draft from a contract. */
+  readonly level: DraftLevel | null;
+  /** How its own session fares against it; null for a draft from a contract. */
+  readonly fidelity: Fidelity | null;
   readonly decisions: readonly DraftDecision[];
   /** What could not be used, with its place in the source; the rest works. */
   readonly unusable: readonly { readonly at: string; readonly reason: string }[];

@@ -49,7 +49,7 @@ function explainMaps(
     );
     const optional = having.length < targets.length ? explainOptional(templates, having, instances) : null;
     if (optional !== null) for (const map of made) setMember(map, member, optional);
-    else having.forEach((i, at) => setMember(made[i] as Record<string, unknown>, member, templates[at]));
+    else for (const [at, i] of having.entries()) setMember(made[i] as Record<string, unknown>, member, templates[at]);
   }
   return made;
 }

@@ -1,4 +1,5 @@
 import { headerOf } from '../traffic/exchange.js';
+import { createSecretWords } from '../traffic/secret-words.js';
 import type { Heard } from './heard.js';
 import { eachLeaf, type JsonMap, type Scalar } from './leaves.js';
 
@@ -27,11 +28,11 @@ export function readFeatures(heard: Heard, paramNames: readonly (string | null)[
   paramNames.forEach((name, i) => {
     if (name !== null) features.set(`path ${name}`, heard.segments[i] ?? '');
   });
-  for (const [name, value] of heard.query)
-    if (name === name.trim() && name !== '') features.set(`query ${name}`, value);
-  for (const [name, value] of heard.form) if (name === name.trim() && name !== '') features.set(`form ${name}`, value);
+  for (const [name, value] of heard.query) addNamed(features, 'query', name, value);
+  for (const [name, value] of heard.form) addNamed(features, 'form', name, value);
   eachLeaf(heard.sentJson, (value, steps) => {
-    if (features.size < MOST_FEATURES && steps.length > 0) features.set(`json $${pathOf(steps)}`, value);
+    if (features.size >= MOST_FEATURES || steps.length === 0) return;
+    features.set(`json $${pathOf(steps)}`, isSecret(String(steps.at(-1))) ? PRESENT : value);
   });
   for (const name of TELLING_HEADERS) {
     const value = headerOf(heard.exchange.requestHeaders, name);
@@ -40,6 +41,15 @@ export function readFeatures(heard: Heard, paramNames: readonly (string | null)[
   addOwnHeaders(features, heard.exchange.requestHeaders);
   return features;
 }
+
+function addNamed(features: Map<string, Scalar>, group: string, name: string, value: string): void {
+  // A name that a place cannot be written with is passed over.
+  if (name === '' || name !== name.trim()) return;
+  features.set(`${group} ${name}`, isSecret(name) ? PRESENT : value);
+}
+
+/** A masked value is never compared: the caller sends it in clear. */
+const isSecret = createSecretWords().isSecretName;
 
 /** Credentials and headers of the application's own (`x-...`). */
 function addOwnHeaders(features: Map<string, Scalar>, raw: readonly string[]): void {

@@ -109,14 +109,14 @@ class StateBook {
       const causes = [...new Set(lines.flatMap(({ line }) => line.runs.flatMap((run) => run.cause ?? [])))];
       causes.sort((a, b) => a.position - b.position);
       const current = lines.map(({ line }) => line.runs[0]?.answer);
-      lines.forEach(({ site }, i) => note(told.get(site), current[i], START));
+      for (const [i, { site }] of lines.entries()) note(told.get(site), current[i], START);
       let label = START;
       for (const cause of causes) {
         lines.forEach(({ line }, i) => {
           current[i] = line.runs.find((run) => run.cause === cause)?.answer ?? current[i];
         });
         label = labels.after(cause, label, new Map(lines.map(({ site }, i) => [site, current[i]])), key);
-        lines.forEach(({ site }, i) => note(told.get(site), current[i], label));
+        for (const [i, { site }] of lines.entries()) note(told.get(site), current[i], label);
       }
     }
     for (const [answer, found] of labels.changes)

@@ -11,10 +11,12 @@ export interface HeardPath {
   readonly evidence: string;
 }
 
-/** What the user said about paths: these segments are values, or literals, whatever they look like. */
-export interface PathOverrules {
-  readonly literal: ReadonlySet<string>;
-  readonly value: ReadonlySet<string>;
+/** What the user said about paths: `/berths/{}` -> literal, `/berths/free` -> value. */
+export type PathOverrules = ReadonlyMap<string, string>;
+
+/** A path as overrules name it: parameters are `{}`. */
+export function pathId(parts: readonly (string | null)[]): string {
+  return `/${parts.map((part) => part ?? '{}').join('/')}`;
 }
 
 interface Node {
@@ -82,13 +84,14 @@ function collect(
 /** The children of a node that are values of one parameter, each with the reason. */
 function findValues(node: Node, parts: readonly (string | null)[], known: Knowledge): Map<string, string> {
   const values = new Map<string, string>();
+  if (known.overrules.get(pathId([...parts, null])) === 'literal') return values;
   const rest: string[] = [];
   for (const segment of node.children.keys()) {
-    const reason = reasonOf(segment, known);
+    const reason = reasonOf(segment, parts, known);
     if (reason === null) rest.push(segment);
     else values.set(segment, reason);
   }
-  const others = rest.filter((segment) => !known.overrules.literal.has(segment));
+  const others = rest.filter((segment) => known.overrules.get(pathId([...parts, segment])) !== 'literal');
   if (values.size > 0)
     for (const segment of others)
       if (isOnlyMissing(node.children.get(segment))) values.set(segment, 'answered 404 beside known ones');
@@ -103,9 +106,10 @@ function findValues(node: Node, parts: readonly (string | null)[], known: Knowle
   return values;
 }
 
-function reasonOf(segment: string, { keys, overrules }: Knowledge): string | null {
-  if (overrules.literal.has(segment) || segment === '') return null;
-  if (overrules.value.has(segment)) return 'as you said';
+function reasonOf(segment: string, parts: readonly (string | null)[], { keys, overrules }: Knowledge): string | null {
+  const said = overrules.get(pathId([...parts, segment]));
+  if (said === 'literal' || segment === '') return null;
+  if (said === 'value') return 'as you said';
   if (keys.has(segment)) return 'seen in answers';
   const shape = shapeOf(segment);
   return isIdShape(shape) ? `looks like ${shape === 'date' || shape === 'number' ? `a ${shape}` : 'an id'}` : null;

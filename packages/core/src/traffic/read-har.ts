@@ -1,6 +1,5 @@
 import { z } from 'zod';
 import type { Exchange } from './exchange.js';
-import { maskHeaders } from './mask.js';
 
 const nameValue = z.object({ name: z.string(), value: z.string() });
 
@@ -27,7 +26,7 @@ type HarEntry = z.output<typeof entrySchema>;
 
 const harSchema = z.object({ log: z.object({ entries: z.array(z.unknown()) }) });
 
-/** The exchanges of a HAR file, and each entry that cannot be used with the reason. */
+/** The exchanges of a HAR file, nothing masked yet, and each entry that cannot be used with the reason. */
 export type ReadHar =
   | {
       readonly kind: 'read';
@@ -93,10 +92,10 @@ function toExchange(entry: HarEntry, url: URL, index: number): Exchange {
     origin: url.origin,
     path: url.pathname,
     query: [...url.searchParams],
-    requestHeaders: maskHeaders(flatten(entry.request.headers)),
+    requestHeaders: flatten(entry.request.headers),
     requestBody: entry.request.postData?.text ?? null,
     status: entry.response.status,
-    responseHeaders: maskHeaders(responseHeaders),
+    responseHeaders,
     contentType: type ?? content?.mimeType ?? '',
     body,
     trouble: null,

@@ -1,0 +1,174 @@
+import { writeServiceFile } from '../definition/write-service-file.js';
+import type { ChosenExchanges } from './choose-exchanges.js';
+import type { CaseClass } from './classes.js';
+import type { Draft, DraftDecision, DraftLevel } from './draft.js';
+import { emitCases } from './emit-operation.js';
+import type { FoundState } from './find-state.js';
+import { keepMoments } from './keep-moments.js';
+import { draftLatencies } from './latencies.js';
+import { sinceName } from './member.js';
+import type { GatheredOperation } from './members.js';
+import { addMissingRow, pickRow } from './missing-row.js';
+import { pathId } from './path-templates.js';
+import type { MixedCases, PlannedCase } from './plan-cases.js';
+import type { RecordKind } from './records.js';
+import type { StateSite } from './state-site.js';
+
+/** An operation with the cases that were found for it. */
+export interface PlannedOperation extends GatheredOperation {
+  readonly classes: readonly CaseClass[];
+  readonly planned: readonly PlannedCase[];
+  readonly notes: readonly DraftDecision[];
+}
+
+export interface ResolvedState extends FoundState {
+  readonly siteOf: (planned: MixedCases) => StateSite | null;
+}
+
+export interface WriteScope {
+  readonly options: { readonly service: string; readonly port: number | null; readonly level: DraftLevel };
+  readonly chosen: ChosenExchanges;
+  readonly isGeneral: boolean;
+  readonly kinds: readonly RecordKind[];
+  readonly starting: ReadonlyMap<string, readonly Readonly<Record<string, unknown>>[]>;
+}
+
+/** The service file and what was concluded on the way. */
+export function writeDraft(
+  operations: readonly PlannedOperation[],
+  state: ResolvedState,
+  { options, chosen, isGeneral, kinds, starting }: WriteScope,
+): Omit<Draft, 'fidelity'> {
+  const decisions: DraftDecision[] = [...chosen.decisions];
+  const written: Record<string, unknown> = {};
+  let cases = 0;
+  const ageing = findAgeing(operations);
+  for (const planned of operations) {
+    const { operation } = planned;
+    decisions.push(describeOperation(planned, isGeneral), ...describePath(planned), ...planned.notes);
+    const own = emitCases(planned.planned, {
+      operation,
+      isGeneral,
+      state,
+      siteOf: state.siteOf,
+      note: (caseName, concluded, evidence) =>
+        decisions.push({
+          of: caseName === null ? operation.name : `${operation.name} / ${caseName}`,
+          concluded,
+          evidence,
+        }),
+      names: new Set(),
+    });
+    const kept = operation.method === 'GET' ? own : keepMoments(own, ageing);
+    const complete = isGeneral ? addMissingRow(kept, planned, operations) : kept;
+    const row = pickRow(complete, planned.subject);
+    written[operation.name] = { on: operation.on, ...(row === null ? {} : { row }), cases: complete };
+    cases += complete.length;
+  }
+  const text = JSON.stringify(written);
+  const datasets = kinds.filter(
+    ({ name }) => text.includes(`data.${name}`) || new RegExp(`"(of|into)":"${name}"`).test(text),
+  );
+  decisions.push(...datasets.map((kind) => describeRecords(kind, starting.get(kind.name)?.length ?? 0)));
+  const latencies = draftLatencies(operations.map(({ operation }) => operation));
+  const variables = new Map([...state.variables, ...ageing.map((kind) => [sinceName(kind), {}] as const)]);
+  const definition = {
+    upsetter: 1,
+    service: options.service,
+    ...(options.port === null ? {} : { listen: { port: options.port } }),
+    ...(chosen.origin === null ? {} : { upstream: chosen.origin }),
+    ...(variables.size === 0 ? {} : { state: Object.fromEntries(variables) }),
+    ...(datasets.length === 0
+      ? {}
+      : {
+          datasets: Object.fromEntries(
+            datasets.map((kind) => [kind.name, { key: kind.key, rows: starting.get(kind.name) ?? [] }]),
+          ),
+        }),
+    operations: written,
+    ...(latencies.length === 0 ? {} : { upsets: latencies }),
+  };
+  const heard = chosen.exchanges.length;
+  return {
+    service: options.service,
+    text: writeServiceFile(definition, [
+      { path: [], text: `Drafted from ${heard === 1 ? '1 exchange' : `${heard} exchanges`} with ${chosen.origin}` },
+      ...operations.map(({ operation }) => ({
+        path: ['operations', operation.name],
+        text: commentOf(operation.name, decisions),
+      })),
+    ]),
+    operations: operations.length,
+    cases,
+    level: options.level,
+    decisions,
+    unusable: [],
+  };
+}
+
+/** The kinds whose rows change by themselves some time after they were written. */
+function findAgeing(operations: readonly PlannedOperation[]): RecordKind[] {
+  const found = operations.flatMap(({ subject, planned }) => {
+    const isAsked = planned.some((item) => item.conditions.some(({ place }) => place.startsWith('age ')));
+    return isAsked && subject !== null ? [subject.kind] : [];
+  });
+  return [...new Set(found)];
+}
+
+function commentOf(name: string, decisions: readonly DraftDecision[]): string {
+  return decisions
+    .filter(({ of }) => of === name)
+    .map(({ concluded, evidence }) => `${concluded} (${evidence})`)
+    .join('\n');
+}
+
+function describeOperation(
+  { operation, members, classes, planned }: PlannedOperation,
+  isGeneral: boolean,
+): DraftDecision {
+  const calls = `heard ${members.length === 1 ? 'once' : `${members.length} times`}`;
+  const evidence = calls;
+  const of = operation.name;
+  const id = `operation:${of}`;
+  const confidence = Math.min(0.95, 0.5 + members.length / 20);
+  if (classes.length === 1)
+    return {
+      id,
+      of,
+      concluded: isGeneral ? 'one case makes every answer' : 'always the same answer',
+      evidence,
+      confidence,
+    };
+  const places = [...new Set(planned.flatMap((item) => item.conditions.map(({ place }) => place)))];
+  const told = places.length === 0 ? 'which the call does not tell apart' : `told apart by ${places.join(' and ')}`;
+  return { id, of, concluded: `${classes.length} different answers, ${told}`, evidence, confidence };
+}
+
+/** Each parameter of the path, to be overruled by the path up to it. */
+function describePath({ operation }: PlannedOperation): DraftDecision[] {
+  if (operation.evidence === '') return [];
+  const last = operation.parts.lastIndexOf(null);
+  const id = `path:${pathId(operation.parts.slice(0, last + 1))}`;
+  const isSure = /seen in answers|as you said/.test(operation.evidence);
+  const name = operation.paramNames[last];
+  return [
+    {
+      id,
+      of: operation.name,
+      concluded: `{${name}} is a parameter`,
+      evidence: operation.evidence,
+      confidence: isSure ? 0.95 : 0.7,
+    },
+  ];
+}
+
+function describeRecords({ name, key, keys }: RecordKind, starting: number): DraftDecision {
+  const rows = starting === 0 ? 'none before the session' : `${starting} before the session`;
+  return {
+    id: `records:${name}`,
+    of: 'draft',
+    concluded: `${name} are rows, told apart by ${key}`,
+    evidence: `${keys.size} seen, ${rows}`,
+    confidence: 0.9,
+  };
+}
