@@ -19,6 +19,7 @@ export type { UpsetDefinition } from './definition/upset.js';
 export { upsetSchema } from './definition/upset.js';
 export { writeServiceFile } from './definition/write-service-file.js';
 export type { Draft, DraftDecision, DraftLevel } from './drafting/draft.js';
+export { DRAFT_LEVELS } from './drafting/draft.js';
 export { draftHar } from './drafting/draft-har.js';
 export { draftOpenApi } from './drafting/draft-openapi.js';
 export { type DraftTrafficOptions, draftTraffic } from './drafting/draft-traffic.js';

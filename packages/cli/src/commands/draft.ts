@@ -1,9 +1,9 @@
 import { writeFile } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { AppError, type Draft, draftHar, draftOpenApi } from '@upsetter/core';
+import { AppError, DRAFT_LEVELS, type Draft, type DraftLevel, draftHar, draftOpenApi } from '@upsetter/core';
 import { EXIT } from '../exit.js';
-import { renderCount } from '../output/render-count.js';
-import { paint, print, printJson, tell } from '../output/terminal.js';
+import { renderDraft } from '../output/render-draft.js';
+import { print, printJson, tell } from '../output/terminal.js';
 import { aboutFile } from './about-file.js';
 import { renderSaved } from './apply.js';
 import { type CommonOptions, connect } from './connect.js';
@@ -16,6 +16,11 @@ export interface DraftOptions extends CommonOptions {
   readonly replace?: boolean;
   readonly port?: string;
   readonly origin?: string;
+  readonly level?: string;
+  readonly without?: string[];
+  readonly only?: string[];
+  readonly overrule?: string[];
+  readonly mask?: string[];
 }
 
 /** A service from a HAR file or an OpenAPI document: written to a file, adopted by the running service, or printed. */
@@ -24,16 +29,16 @@ export async function draftFile(format: 'har' | 'openapi', path: string, options
   const port = options.port === undefined ? null : readPort(options.port);
   const draft = await aboutFile(path, text, async () =>
     format === 'har'
-      ? draftHar(text, {
-          service: options.as ?? nameFromPath(path),
-          origin: options.origin ?? null,
-          port,
-          level: 'alive',
-        })
+      ? draftHar(text, { service: options.as ?? nameFromPath(path), port, ...readChoices(options) })
       : draftOpenApi(text, { service: options.as ?? null, port }),
   );
+  return finishDraft(draft, basename(path), options);
+}
+
+/** Writes, adopts or prints a draft, and says what it concluded. */
+export async function finishDraft(draft: Draft, source: string, options: DraftOptions): Promise<number> {
   if (options.output !== undefined) await writeDraft(options.output, draft.text);
-  const saved = options.adopt === true ? await adopt(draft, path, options) : null;
+  const saved = options.adopt === true ? await adopt(draft, source, options) : null;
   if (options.json === true) printJson({ ...draft, saved });
   else {
     if (options.output === undefined && saved === null) process.stdout.write(draft.text);
@@ -43,7 +48,32 @@ export async function draftFile(format: 'har' | 'openapi', path: string, options
   return EXIT.done;
 }
 
-async function adopt(draft: Draft, path: string, options: DraftOptions) {
+/** What the options say about how to draft. Fails with `wrong-use`. */
+export function readChoices(options: DraftOptions) {
+  return {
+    origin: options.origin ?? null,
+    level: readLevel(options.level),
+    without: options.without ?? [],
+    only: options.only ?? [],
+    overrules: new Map((options.overrule ?? []).map(readOverrule)),
+    masks: options.mask ?? [],
+  };
+}
+
+function readLevel(text = 'alive'): DraftLevel {
+  const level = DRAFT_LEVELS.find((name) => name === text);
+  if (level === undefined) throw new AppError('wrong-use', `--level is ${DRAFT_LEVELS.join(', ')}, not ${text}`);
+  return level;
+}
+
+/** `path:/berths/{}=literal`: everything after the last `=` is the value. */
+function readOverrule(text: string): readonly [string, string] {
+  const equals = text.lastIndexOf('=');
+  if (equals <= 0) throw new AppError('wrong-use', `--overrule is ID=VALUE, not ${text}`);
+  return [text.slice(0, equals), text.slice(equals + 1)];
+}
+
+async function adopt(draft: Draft, source: string, options: DraftOptions) {
   const client = connect(options);
   const isKnown = (await client.listServices()).some((service) => service.name === draft.service);
   if (isKnown && options.replace !== true) {
@@ -53,7 +83,7 @@ async function adopt(draft: Draft, path: string, options: DraftOptions) {
     );
   }
   return aboutFile('draft', draft.text, () =>
-    client.saveService(draft.service, draft.text, { note: `adopted draft of ${basename(path)}` }),
+    client.saveService(draft.service, draft.text, { note: `adopted draft of ${source}` }),
   );
 }
 
@@ -74,21 +104,9 @@ function nameFromPath(path: string): string {
   return name === '' ? 'service' : name;
 }
 
-function readPort(text: string): number {
+export function readPort(text: string): number {
   const port = Number(text);
   if (!Number.isInteger(port) || port < 0 || port > 65535)
     throw new AppError('wrong-use', `--port is a number from 0 to 65535, not ${text}`);
   return port;
-}
-
-function renderDraft(draft: Draft, output: string | null): string {
-  const lines = [
-    `${paint.strong(draft.service)}: ${renderCount(draft.operations, 'operation')}, ${renderCount(draft.cases, 'case')}${output === null ? '' : `, written to ${output}`}`,
-  ];
-  for (const { of, concluded, evidence } of draft.decisions)
-    lines.push(`  ${paint.strong(of)}  ${concluded}  ${paint.faint(evidence)}`);
-  if (draft.unusable.length > 0)
-    lines.push(paint.warn(`${renderCount(draft.unusable.length, 'part')} could not be used:`));
-  for (const { at, reason } of draft.unusable) lines.push(`  ${at}  ${reason}`);
-  return lines.join('\n');
 }

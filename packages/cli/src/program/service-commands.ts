@@ -60,14 +60,14 @@ function addDraft(add: CommandAdder): void {
     'Draft a service from recorded traffic or from a contract.',
     'upsetter draft har tide-office.har --adopt',
   );
-  const har = withDraft(
+  const har = withTraffic(
     add.command(
       'har <file>',
       'Draft a service from a HAR file.',
       'upsetter draft har tide-office.har --as tide-office -o tide-office.yaml',
       draft,
     ),
-  ).option('--origin <url>', 'the origin to draft, when the file has several (default: the one heard most)');
+  ).option('--mask <name...>', 'headers, fields and parameters to mask beside the usual ones');
   add.action(har, async (file: string, options: DraftOptions) =>
     (await import('../commands/draft.js')).draftFile('har', file, options),
   );
@@ -82,6 +82,19 @@ function addDraft(add: CommandAdder): void {
   add.action(openapi, async (file: string, options: DraftOptions) =>
     (await import('../commands/draft.js')).draftFile('openapi', file, options),
   );
+}
+
+/** The options of drafts from traffic. */
+function withTraffic(command: Command): Command {
+  return withDraft(command)
+    .option('--level <level>', 'as-heard, carried or alive (default alive)')
+    .option('--origin <url>', 'the origin to draft, when there are several (default: the one heard most)')
+    .option(
+      '--without <choice...>',
+      "leave out: '/health', 'DELETE /berths/*', status:5xx, type:image/*, host:NAME, '#12'",
+    )
+    .option('--only <choice...>', 'nothing but these; written as for --without')
+    .option('--overrule <id=value...>', "a decision by its id: 'path:/berths/{}=literal', records:bookings=no");
 }
 
 function withDraft(command: Command): Command {

@@ -86,7 +86,7 @@ function planOperation(
   const keys = isGeneral ? bodies.map((body) => JSON.stringify(body)) : members.map((member) => heardKey(member, flow));
   const classes = classify(members, bodies, keys);
   const keyPlaces = new Set(
-    operation.paramNames.flatMap((name, i) => (operation.paramKinds[i] === null ? [] : [`path ${name}`])),
+    operation.paramNames.flatMap((name, i) => (isKind(operation.paramKinds[i], kinds) ? [`path ${name}`] : [])),
   );
   const known = new Set(kinds.flatMap((kind) => [...kind.keys]));
   const passing = new Map<string, boolean>();
@@ -110,6 +110,10 @@ function planOperation(
   const features = members.map((member) => member.features);
   const planned = planCases(classes, features, { isGeneral, isPassing }).map((item) => askBefore(item, members));
   return { ...gathered, classes, planned, notes };
+}
+
+function isKind(kind: RecordKind | null | undefined, kinds: readonly RecordKind[]): boolean {
+  return kind !== null && kind !== undefined && kinds.includes(kind);
 }
 
 /** What comes about by itself does so from where it was: the fields it changes are asked for their values before. */

@@ -41,8 +41,10 @@ export function planCases(
   const ordered = [...classes].sort(compareClasses);
   const toFeatures = (item: CaseClass) => ({ members: item.members.map((i) => features[i] as Features) });
   const rules = findRules(ordered.map(toFeatures), (place) => !options.isPassing(place));
-  if (rules.every((rule) => rule !== null))
-    return ordered.map((answer, i) => ({ kind: 'decided', conditions: rules[i] ?? [], answer }));
+  if (rules.every((rule) => rule !== null)) {
+    const decided = ordered.map((answer, i): PlannedCase => ({ kind: 'decided', conditions: rules[i] ?? [], answer }));
+    return isTable(ordered) ? planTable(ordered, decided, features, options) : decided;
+  }
   return planMixed(ordered, rules, features, options);
 }
 
@@ -53,6 +55,30 @@ function compareClasses(a: CaseClass, b: CaseClass): number {
     a.members.length - b.members.length ||
     (b.members[0] ?? 0) - (a.members[0] ?? 0)
   );
+}
+
+/** Many answers of which none is the usual one: data, told by the values that ask for it. */
+function isTable(ordered: readonly CaseClass[]): boolean {
+  const answers = ordered.filter(({ status }) => status < 400);
+  return answers.length >= FEWEST_IN_TABLE && answers.every(({ body }) => body.steps.length === 0);
+}
+
+const FEWEST_IN_TABLE = 3;
+
+/** Refusals by their rules; then one case for each entry of the table, none of which answers for what was never asked. */
+function planTable(
+  ordered: readonly CaseClass[],
+  decided: readonly PlannedCase[],
+  features: readonly Features[],
+  options: PlanOptions,
+): PlannedCase[] {
+  const entries = planByValues(
+    ordered.filter(({ status }) => status < 400),
+    features,
+    options,
+  );
+  if (entries.some(({ kind }) => kind === 'mixed')) return [...decided];
+  return [...decided.filter((_, i) => (ordered[i]?.status ?? 0) >= 400), ...entries];
 }
 
 /** Services ask who calls before what is asked for, and look for the thing before they judge the request. */

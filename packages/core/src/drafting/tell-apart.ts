@@ -130,8 +130,9 @@ function limits(place: string, values: readonly Scalar[], others: readonly Featu
 }
 
 /**
- * The fewest places whose values part the answers, found greedily: each step takes the place that splits most of what is
- * still mixed, after those of `start`. `answers[i]` names the answer to the request with `requests[i]`.
+ * The fewest places whose values part the answers, found greedily: each step takes the place that parts most of what is
+ * still together. Where no choice of places parts all, only those that settle something for good. `answers[i]` names the
+ * answer to the request with `requests[i]`; `start`: places that are asked in any case.
  */
 export function findTellingPlaces(
   requests: readonly Features[],
@@ -141,23 +142,56 @@ export function findTellingPlaces(
 ): readonly string[] {
   const candidates = [...new Set(requests.flatMap((features) => [...features.keys()]))].filter(isUsable);
   candidates.sort((a, b) => placeOrder(a) - placeOrder(b));
+  const all = choosePlaces(candidates, start, (places) => countTogether(requests, answers, places));
+  if (countTogether(requests, answers, all) === 0) return all;
+  return choosePlaces(candidates, start, (places) => countMixed(requests, answers, places));
+}
+
+/** Adds the place that lowers the count most, as long as one does. */
+function choosePlaces(
+  candidates: readonly string[],
+  start: readonly string[],
+  count: (places: readonly string[]) => number,
+): string[] {
   const places: string[] = [...start];
-  let mixed = countMixed(requests, answers, places);
-  while (mixed > 0) {
+  let left = count(places);
+  while (left > 0) {
     let best: string | null = null;
-    let fewest = mixed;
+    let fewest = left;
     for (const place of candidates) {
       if (places.includes(place)) continue;
-      const left = countMixed(requests, answers, [...places, place]);
-      if (left >= fewest) continue;
+      const own = count([...places, place]);
+      if (own >= fewest) continue;
       best = place;
-      fewest = left;
+      fewest = own;
     }
     if (best === null) break;
     places.push(best);
-    mixed = fewest;
+    left = fewest;
   }
   return places;
+}
+
+/** How many pairs of requests share the values at `places` but not the answer. */
+function countTogether(requests: readonly Features[], answers: readonly string[], places: readonly string[]): number {
+  const groups = new Map<string, Map<string, number>>();
+  requests.forEach((features, i) => {
+    const key = keyAt(features, places);
+    const counts = groups.get(key) ?? new Map<string, number>();
+    groups.set(key, counts);
+    counts.set(answers[i] ?? '', (counts.get(answers[i] ?? '') ?? 0) + 1);
+  });
+  let pairs = 0;
+  for (const counts of groups.values()) {
+    let size = 0;
+    let same = 0;
+    for (const count of counts.values()) {
+      size += count;
+      same += count * count;
+    }
+    pairs += (size * size - same) / 2;
+  }
+  return pairs;
 }
 
 const PLACE_ORDER = ['path', 'query', 'form', 'json', 'row', 'header'];
