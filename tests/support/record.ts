@@ -13,10 +13,13 @@ export async function recordSession(
   await app.listen({ host: '127.0.0.1', port: 0 });
   const url = `http://127.0.0.1:${(app.server.address() as AddressInfo).port}`;
   const heard: Exchange[] = [];
+  let order = 0;
   const relay = await openRelay('127.0.0.1', 0, {
     upstream: createUpstream({ url, authority: null, timeoutMs: 10_000 }),
     keptBodyBytes: KEPT_BYTES,
-    onHeard: (call) => heard.push(toExchange(call, heard.length)),
+    nextOrder: () => order++,
+    rewrites: false,
+    onHeard: (call) => heard.push(toExchange(call)),
   });
   try {
     await play(relay.address);

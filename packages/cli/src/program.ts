@@ -3,6 +3,7 @@ import { addCallCommands } from './program/call-commands.js';
 import { createAdder, type Outcome } from './program/command-adder.js';
 import { addRunningCommands } from './program/running-commands.js';
 import { addServiceCommands } from './program/service-commands.js';
+import { addTakeCommands } from './program/take-commands.js';
 
 /** The command line: each command with its options and an example. `passed` is what stands after `--`. */
 export function createProgram(outcome: Outcome, passed: readonly string[]): Command {
@@ -14,6 +15,7 @@ export function createProgram(outcome: Outcome, passed: readonly string[]): Comm
     .exitOverride();
   const add = createAdder(program, outcome);
   addRunningCommands(add, passed);
+  addTakeCommands(add);
   addServiceCommands(add);
   addCallCommands(add);
   return program;

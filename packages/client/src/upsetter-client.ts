@@ -5,11 +5,17 @@ import type {
   CallSummary,
   CheckRequest,
   CheckRun,
+  DraftRequest,
+  DraftView,
+  ExchangeDetail,
+  ExchangeList,
   Problem,
   Revision,
   Saved,
   ServiceSummary,
   ServiceView,
+  TakeStart,
+  TakeSummary,
   TryRequest,
   TryResult,
   UpsetState,
@@ -106,6 +112,46 @@ export class UpsetterClient {
 
   why(id: string): Promise<Why> {
     return this.#json('GET', `/api/calls/${encodeURIComponent(id)}/why`);
+  }
+
+  listTakes(): Promise<TakeSummary[]> {
+    return this.#json('GET', '/api/takes');
+  }
+
+  readTake(name: string): Promise<TakeSummary> {
+    return this.#json('GET', `/api/takes/${encodeURIComponent(name)}`);
+  }
+
+  /** Opens a relay to a real service; what passes it is heard until the take is stopped. */
+  startTake(start: TakeStart): Promise<TakeSummary> {
+    return this.#json('POST', '/api/takes', start);
+  }
+
+  stopTake(name: string): Promise<TakeSummary> {
+    return this.#json('POST', `/api/takes/${encodeURIComponent(name)}/stop`);
+  }
+
+  async removeTake(name: string): Promise<void> {
+    await this.#json('DELETE', `/api/takes/${encodeURIComponent(name)}`);
+  }
+
+  /** Exchanges in order, those after an index (-1: from the first). */
+  listExchanges(name: string, after = -1, limit = 200): Promise<ExchangeList> {
+    return this.#json('GET', `/api/takes/${encodeURIComponent(name)}/exchanges?after=${after}&limit=${limit}`);
+  }
+
+  readExchange(name: string, index: number): Promise<ExchangeDetail> {
+    return this.#json('GET', `/api/takes/${encodeURIComponent(name)}/exchanges/${index}`);
+  }
+
+  /** The whole take as a HAR 1.2 document. */
+  readHar(name: string): Promise<unknown> {
+    return this.#json('GET', `/api/takes/${encodeURIComponent(name)}/har`);
+  }
+
+  /** A draft from what was heard; nothing is saved. */
+  draftTake(name: string, request: DraftRequest = {}): Promise<DraftView> {
+    return this.#json('POST', `/api/takes/${encodeURIComponent(name)}/draft`, request);
   }
 
   runChecks(request: CheckRequest): Promise<CheckRun> {

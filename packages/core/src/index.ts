@@ -45,6 +45,7 @@ export type { Exchange } from './traffic/exchange.js';
 export { headerOf } from './traffic/exchange.js';
 export { isSecretHeader, MASK, maskHeaders } from './traffic/mask.js';
 export { SecretMasker } from './traffic/secret-masker.js';
+export { writeHar } from './traffic/write-har.js';
 export type { CompiledUpset } from './upset/compile-upset.js';
 export { compileUpset } from './upset/compile-upset.js';
 export type { UpsetPlan } from './upset/plan-upsets.js';

@@ -6,6 +6,7 @@ import { pino } from 'pino';
 import { ServiceCallLog } from './calls/service-call-log.js';
 import { createApp } from './http/create-app.js';
 import { MockRegistry } from './mocks/mock-registry.js';
+import { TakeRegistry } from './takes/take-registry.js';
 
 export interface UpsetterOptions {
   /** PostgreSQL's URL; null: everything in memory. */
@@ -59,9 +60,11 @@ export async function startUpsetter(options: UpsetterOptions): Promise<RunningUp
     onTrouble,
     context: { log, maxBodyBytes: options.maxBodyBytes, onFault: (error) => logger.error(error) },
   });
+  const takes = new TakeRegistry(store.takes, options.host);
   const context = {
     store,
     mocks,
+    takes,
     log,
     writerState: () => writer?.state() ?? NOTHING_WAITS,
     startedAtMs,
@@ -71,9 +74,10 @@ export async function startUpsetter(options: UpsetterOptions): Promise<RunningUp
   const app = await createApp(context, logger);
   try {
     await mocks.loadAll();
+    await takes.loadAll();
     await listen(app, options.host, options.port);
   } catch (error) {
-    await stopAll(app, mocks, writer, store);
+    await stopAll(app, mocks, takes, writer, store);
     throw error;
   }
   let stopping: Promise<number> | null = null;
@@ -82,7 +86,7 @@ export async function startUpsetter(options: UpsetterOptions): Promise<RunningUp
     address: `http://${options.host}:${port}`,
     mocks,
     stop: () => {
-      stopping ??= stopAll(app, mocks, writer, store);
+      stopping ??= stopAll(app, mocks, takes, writer, store);
       return stopping;
     },
   };
@@ -107,10 +111,12 @@ async function listen(app: FastifyInstance, host: string, port: number): Promise
 async function stopAll(
   app: FastifyInstance,
   mocks: MockRegistry,
+  takes: TakeRegistry,
   writer: CallWriter | null,
   store: Store,
 ): Promise<number> {
   await mocks.stop();
+  await takes.stopAll();
   await app.close();
   const unwritten = (await writer?.drain(DRAIN_MS)) ?? 0;
   await store.stop();

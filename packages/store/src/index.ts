@@ -3,4 +3,12 @@ export { createCallWriter } from './calls/call-writer.js';
 export { isWanted } from './calls/is-wanted.js';
 export { createMemoryStore } from './memory/memory-store.js';
 export { createPostgresStore } from './postgres/postgres-store.js';
-export type { CallFilter, CallRepository, ServiceRepository, Store, StoredRevision } from './store.js';
+export type {
+  CallFilter,
+  CallRepository,
+  ServiceRepository,
+  Store,
+  StoredRevision,
+  StoredTake,
+  TakeRepository,
+} from './store.js';

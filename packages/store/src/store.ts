@@ -1,4 +1,4 @@
-import type { CallRecord } from '@upsetter/core';
+import type { CallRecord, Exchange } from '@upsetter/core';
 
 /** One saved state of a service: its file as it was sent. */
 export interface StoredRevision {
@@ -42,10 +42,40 @@ export interface CallRepository {
   readonly findAlike: (fragment: string) => Promise<readonly CallRecord[]>;
 }
 
-/** Where services and calls are kept. One interface, two homes: PostgreSQL, and memory. */
+/** One recording session; its exchanges are kept beside it. */
+export interface StoredTake {
+  readonly name: string;
+  /** `relay`: a port of its own; `service`: the strays of a mock, relayed. */
+  readonly source: 'relay' | 'service';
+  /** The real service that was heard. */
+  readonly upstream: string | null;
+  readonly state: 'open' | 'closed';
+  readonly startedAtMs: number;
+  readonly endedAtMs: number | null;
+  readonly trouble: string | null;
+  /** Where secrets were masked, and how often. */
+  readonly masked: readonly { readonly place: string; readonly count: number }[];
+}
+
+export interface TakeRepository {
+  /** All takes, newest first. */
+  readonly list: () => Promise<readonly StoredTake[]>;
+  readonly save: (take: StoredTake) => Promise<void>;
+  /** With its exchanges. */
+  readonly remove: (name: string) => Promise<void>;
+  /** Exchanges, masked; one of an index that is there already takes its place. */
+  readonly write: (take: string, exchanges: readonly Exchange[]) => Promise<void>;
+  /** In order, those after an index (-1: from the first). */
+  readonly exchanges: (take: string, after: number, limit: number) => Promise<readonly Exchange[]>;
+  /** How many exchanges each take has. */
+  readonly counts: () => Promise<ReadonlyMap<string, number>>;
+}
+
+/** Where services, takes and calls are kept. One interface, two homes: PostgreSQL, and memory. */
 export interface Store {
   readonly kind: 'postgres' | 'memory';
   readonly services: ServiceRepository;
+  readonly takes: TakeRepository;
   /** Null where no call is kept longer than the process keeps it in its own memory. */
   readonly calls: CallRepository | null;
   /** Ready to use: connected, migrated. Fails with `store-unavailable` or `store-in-use`. */

@@ -71,6 +71,17 @@ function addDraft(add: CommandAdder): void {
   add.action(har, async (file: string, options: DraftOptions) =>
     (await import('../commands/draft.js')).draftFile('har', file, options),
   );
+  const take = withTraffic(
+    add.command(
+      'take <names...>',
+      'Draft a service from a take of the running service; several are put together.',
+      'upsetter draft take booking --as berth-desk -o berth-desk.yaml',
+      draft,
+    ),
+  );
+  add.action(take, async (names: string[], options: DraftOptions) =>
+    (await import('../commands/take.js')).draftTake(names, options),
+  );
   const openapi = withDraft(
     add.command(
       'openapi <file>',

@@ -12,6 +12,13 @@ export const ERROR_TABLE = {
   'service-unknown': { status: 404, title: 'No such service', next: 'List them: upsetter services.' },
   'operation-unknown': { status: 404, title: 'No such operation', next: 'See upsetter show SERVICE.' },
   'case-unknown': { status: 404, title: 'No such case', next: 'See upsetter show SERVICE.' },
+  'take-unknown': { status: 404, title: 'No such take', next: 'List them: upsetter take list.' },
+  'take-known': {
+    status: 409,
+    title: 'There is a take of that name',
+    next: 'Choose another name, or remove it: upsetter take remove NAME.',
+  },
+  'take-closed': { status: 409, title: 'The take is closed', next: 'See upsetter take show NAME.' },
   'upset-unknown': { status: 404, title: 'No such upset', next: 'See upsetter show SERVICE.' },
   'call-unknown': { status: 404, title: 'No such call', next: 'List them: upsetter calls.' },
   'call-ambiguous': { status: 409, title: 'Several calls begin so', next: 'Give more of the id.' },

@@ -39,6 +39,21 @@ export class SecretMasker {
     return this.#mask(exchange, true);
   }
 
+  /** A masked exchange with secrets that were learnt since masked, too; the same object when there are none in it. */
+  retrace(exchange: Exchange): Exchange {
+    const path = this.#trace(exchange.path);
+    const query = exchange.query.map(([name, value]) => [name, this.#trace(value)] as const);
+    const requestHeaders = exchange.requestHeaders.map((value) => this.#trace(value));
+    const responseHeaders = exchange.responseHeaders.map((value) => this.#trace(value));
+    const requestBody = exchange.requestBody === null ? null : this.#trace(exchange.requestBody);
+    const body =
+      exchange.body?.kind === 'text'
+        ? { kind: 'text' as const, content: this.#trace(exchange.body.content) }
+        : exchange.body;
+    const traced = { ...exchange, path, query, requestHeaders, requestBody, responseHeaders, body };
+    return JSON.stringify(traced) === JSON.stringify(exchange) ? exchange : traced;
+  }
+
   #mask(exchange: Exchange, isFinal = false): Exchange {
     const requestHeaders = this.#headers(exchange.requestHeaders, isFinal);
     const responseHeaders = this.#headers(exchange.responseHeaders, isFinal);

@@ -32,5 +32,23 @@ export {
   serviceViewSchema,
   upsetStateSchema,
 } from './service-view.js';
+export type {
+  DraftRequest,
+  DraftView,
+  ExchangeDetail,
+  ExchangeList,
+  ExchangeSummary,
+  TakeStart,
+  TakeSummary,
+} from './take-view.js';
+export {
+  draftRequestSchema,
+  draftViewSchema,
+  exchangeDetailSchema,
+  exchangeListSchema,
+  exchangeSummarySchema,
+  takeStartSchema,
+  takeSummarySchema,
+} from './take-view.js';
 export type { TryRequest, TryResult } from './try-call.js';
 export { tryRequestSchema, tryResultSchema } from './try-call.js';

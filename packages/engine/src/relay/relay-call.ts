@@ -1,4 +1,5 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
+import { type AnswerRewrite, askPlain, isRewritten, withoutLength } from './answer-rewrite.js';
 import { hasBody, passHeaders } from './relay-headers.js';
 import { BodyTap, type RelayedCall } from './relayed-call.js';
 import type { Upstream } from './upstream.js';
@@ -7,6 +8,10 @@ export interface RelayOptions {
   readonly upstream: Upstream;
   /** The most bytes of a body that are kept; longer ones pass all the same. */
   readonly keptBodyBytes: number;
+  /** The next place in the order of calls. */
+  readonly nextOrder: () => number;
+  /** Rewrites what would lead callers past the relay; null: everything passes as it is. */
+  readonly rewrite: AnswerRewrite | null;
   /** Told once of every call, when it has ended one way or the other. */
   readonly onHeard: (call: RelayedCall) => void;
 }
@@ -16,14 +21,27 @@ export interface RelayOptions {
  * reaches the caller as the same kind of failure: no connection is a 502, silence a 504, a body cut off is cut off.
  */
 export function relayCall(incoming: IncomingMessage, outgoing: ServerResponse, options: RelayOptions): void {
-  new Relayed(incoming, outgoing, options).start();
+  new Relayed(incoming, outgoing, options).start(null);
 }
+
+/** As `relayCall`, for a call whose body was read already. */
+export function relayReadCall(
+  incoming: IncomingMessage,
+  outgoing: ServerResponse,
+  body: Uint8Array | null,
+  options: RelayOptions,
+): void {
+  new Relayed(incoming, outgoing, options).start(body ?? NO_BODY);
+}
+
+const NO_BODY = new Uint8Array(0);
 
 /** One call on its way through. */
 class Relayed {
   readonly #incoming: IncomingMessage;
   readonly #outgoing: ServerResponse;
   readonly #options: RelayOptions;
+  readonly #order: number;
   readonly #startedAtMs = Date.now();
   readonly #startedMs = performance.now();
   readonly #asked: BodyTap;
@@ -37,14 +55,17 @@ class Relayed {
     this.#incoming = incoming;
     this.#outgoing = outgoing;
     this.#options = options;
+    this.#order = options.nextOrder();
     this.#asked = new BodyTap(options.keptBodyBytes);
     this.#answered = new BodyTap(options.keptBodyBytes);
   }
 
-  start(): void {
-    const { upstream } = this.#options;
+  /** `body`: what was read already; null: it is still to come. */
+  start(body: Uint8Array | null): void {
+    const { upstream, rewrite } = this.#options;
     const { method = 'GET', url = '/', rawHeaders } = this.#incoming;
-    const headers = passHeaders(rawHeaders, upstream.host);
+    const passed = passHeaders(rawHeaders, upstream.host);
+    const headers = rewrite === null ? passed : askPlain(passed);
     const request = upstream.send(method, url, headers);
     request.on('response', (answer) => this.#pass(answer));
     request.on('timeout', () => request.destroy(new UpstreamSilent(upstream.timeoutMs)));
@@ -57,6 +78,11 @@ class Relayed {
       }
       this.#tell();
     });
+    if (body !== null) {
+      if (body.byteLength > 0) this.#asked.hear(body);
+      request.end(body);
+      return;
+    }
     if (!hasBody(rawHeaders)) {
       request.end();
       return;
@@ -68,13 +94,32 @@ class Relayed {
   #pass(answer: IncomingMessage): void {
     this.#answer = answer;
     this.#firstByteMs = performance.now() - this.#startedMs;
-    this.#outgoing.writeHead(answer.statusCode ?? 502, answer.statusMessage, passHeaders(answer.rawHeaders, null));
-    // The head goes at once: an event stream may have nothing to say for a while.
-    this.#outgoing.flushHeaders();
+    const { rewrite } = this.#options;
+    const passed = passHeaders(answer.rawHeaders, null);
     answer.on('data', (chunk: Buffer) => this.#answered.hear(chunk));
     answer.on('error', () => this.#cut());
     answer.on('aborted', () => this.#cut());
+    if (rewrite !== null && isRewritten(passed)) {
+      this.#passRewritten(answer, passed, rewrite);
+      return;
+    }
+    const headers = rewrite === null ? passed : rewrite.headers(passed);
+    this.#outgoing.writeHead(answer.statusCode ?? 502, answer.statusMessage, headers);
+    // The head goes at once: an event stream may have nothing to say for a while.
+    this.#outgoing.flushHeaders();
     answer.pipe(this.#outgoing);
+  }
+
+  /** A text is rewritten as a whole: it waits for its end. */
+  #passRewritten(answer: IncomingMessage, passed: readonly string[], rewrite: AnswerRewrite): void {
+    const chunks: Buffer[] = [];
+    answer.on('data', (chunk: Buffer) => chunks.push(chunk));
+    answer.on('end', () => {
+      const body = rewrite.body(Buffer.concat(chunks));
+      const headers = [...rewrite.headers(withoutLength(passed)), 'content-length', String(body.byteLength)];
+      this.#outgoing.writeHead(answer.statusCode ?? 502, answer.statusMessage, headers);
+      this.#outgoing.end(body);
+    });
   }
 
   /** The upstream ended in the middle of its answer: so does ours. */
@@ -112,6 +157,7 @@ class Relayed {
     this.#isTold = true;
     const { method = 'GET', url = '/', rawHeaders } = this.#incoming;
     this.#options.onHeard({
+      order: this.#order,
       startedAtMs: this.#startedAtMs,
       firstByteMs: this.#firstByteMs,
       tookMs: performance.now() - this.#startedMs,

@@ -10,11 +10,13 @@ const NO_BODY = { sizeBytes: 0, bytes: new Uint8Array(0) };
 export function relayUpgrade(incoming: IncomingMessage, socket: Duplex, head: Buffer, options: RelayOptions): void {
   const { upstream } = options;
   const { method = 'GET', url = '/', rawHeaders } = incoming;
+  const order = options.nextOrder();
   const startedAtMs = Date.now();
   const startedMs = performance.now();
   const tell = (status: number, responseHeaders: readonly string[], trouble: string | null): void => {
     const tookMs = performance.now() - startedMs;
     const call: RelayedCall = {
+      order,
       startedAtMs,
       firstByteMs: tookMs,
       tookMs,

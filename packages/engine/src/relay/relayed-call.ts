@@ -1,5 +1,7 @@
 /** One call that went through to a real service, with both sides as they were on the wire. Header lists are flat. */
 export interface RelayedCall {
+  /** Place among the calls of its relay, by when they began; from 0. */
+  readonly order: number;
   readonly startedAtMs: number;
   /** From the start to the first byte of the answer. */
   readonly firstByteMs: number;

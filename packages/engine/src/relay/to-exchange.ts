@@ -6,14 +6,14 @@ const LARGEST_UNPACKED_BYTES = 64 * 1024 * 1024;
 const TEXT_TYPE = /^(text\/|application\/(.*\+)?(json|xml|javascript|x-www-form-urlencoded|yaml))/i;
 
 /** A relayed call as an exchange: bodies unpacked, text as text. Nothing is masked yet. */
-export function toExchange(call: RelayedCall, index: number): Exchange {
+export function toExchange(call: RelayedCall): Exchange {
   const url = new URL(call.target, call.upstream);
   const contentType = headerOf(call.responseHeaders, 'content-type') ?? '';
   const answered = unpack(call.responseBody, headerOf(call.responseHeaders, 'content-encoding'));
   const asked = unpack(call.requestBody, headerOf(call.requestHeaders, 'content-encoding'));
   const troubles = [call.trouble, answered.trouble, asked.trouble].filter((trouble) => trouble !== null);
   return {
-    index,
+    index: call.order,
     startedAtMs: call.startedAtMs,
     firstByteMs: call.firstByteMs,
     tookMs: call.tookMs,

@@ -1,11 +1,13 @@
 import type { CallWriterState, Store } from '@upsetter/store';
 import type { ServiceCallLog } from '../calls/service-call-log.js';
 import type { MockRegistry } from '../mocks/mock-registry.js';
+import type { TakeRegistry } from '../takes/take-registry.js';
 
 /** What the routes work on. */
 export interface ApiContext {
   readonly store: Store;
   readonly mocks: MockRegistry;
+  readonly takes: TakeRegistry;
   readonly log: ServiceCallLog;
   readonly writerState: () => CallWriterState;
   readonly startedAtMs: number;

@@ -12,6 +12,7 @@ import { callStream } from './routes/call-stream.js';
 import { healthRoutes } from './routes/health-routes.js';
 import { saveRoutes } from './routes/save-routes.js';
 import { serviceRoutes } from './routes/service-routes.js';
+import { takeRoutes } from './routes/take-routes.js';
 import { upsetRoutes } from './routes/upset-routes.js';
 
 const MAX_BODY_BYTES = 16 * 1024 * 1024;
@@ -42,6 +43,7 @@ export async function createApp(context: ApiContext, logger: FastifyBaseLogger):
       await api.register(serviceRoutes(context));
       await api.register(saveRoutes(context));
       await api.register(upsetRoutes(context));
+      await api.register(takeRoutes(context));
       await api.register(callRoutes(context));
       callStream(api, context);
       api.get('/openapi.json', { schema: { hide: true } }, async () => app.swagger());

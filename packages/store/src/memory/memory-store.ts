@@ -1,10 +1,12 @@
 import type { ServiceRepository, Store, StoredRevision } from '../store.js';
+import { createMemoryTakes } from './memory-takes.js';
 
 /** A store that lives as long as its process, for `upsetter run`. Calls are kept by the service's own memory alone. */
 export function createMemoryStore(): Store {
   return {
     kind: 'memory',
     services: createServices(),
+    takes: createMemoryTakes(),
     calls: null,
     start: async () => {},
     stop: async () => {},

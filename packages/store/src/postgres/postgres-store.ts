@@ -6,6 +6,7 @@ import { createCallRepository } from './call-repository.js';
 import { createProcessLock } from './process-lock.js';
 import { createServiceRepository } from './service-repository.js';
 import { withStoreErrors } from './store-errors.js';
+import { createTakeRepository } from './take-repository.js';
 
 const MOST_CONNECTIONS = 4;
 const ACQUIRE_MS = 3_000;
@@ -26,6 +27,7 @@ export function createPostgresStore(options: PostgresStoreOptions): Store {
   return {
     kind: 'postgres',
     services: createServiceRepository(knex),
+    takes: createTakeRepository(knex),
     calls: createCallRepository(knex),
     start: () =>
       withStoreErrors(async () => {
