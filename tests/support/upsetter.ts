@@ -24,6 +24,7 @@ export async function startTestUpsetter(options: Partial<UpsetterOptions> = {}):
     keptCalls: null,
     consoleDir: CONSOLE_DIR,
     logLevel: 'silent',
+    allowedHosts: [],
     version: 'test',
     ...options,
   });

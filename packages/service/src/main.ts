@@ -20,6 +20,8 @@ export interface UpsetterOptions {
   /** Calls kept in memory; null: as many as usual. */
   readonly keptCalls: number | null;
   readonly consoleDir: string | null;
+  /** Hosts beside loopback that strays may be relayed to. */
+  readonly allowedHosts: readonly string[];
   readonly logLevel: 'silent' | 'error' | 'warn' | 'info';
   readonly version: string;
 }
@@ -52,7 +54,14 @@ export async function startUpsetter(options: UpsetterOptions): Promise<RunningUp
   const writer =
     store.calls === null ? null : createCallWriter(store.calls, { mostWaiting: MOST_WAITING_CALLS, onTrouble });
   const log = new ServiceCallLog(store.calls, writer, options.keptCalls);
+  const takes = new TakeRegistry(store.takes, options.host);
   const mocks = new MockRegistry({
+    allowedHosts: options.allowedHosts,
+    onStray: (service, upstream, call) => {
+      takes
+        .hearStray(service, upstream, (order) => ({ ...call, order }))
+        .catch((error: Error) => onTrouble(`a stray of ${service} could not be recorded: ${error.message}`));
+    },
     store,
     host: options.host,
     firstPort: options.firstMockPort,
@@ -60,7 +69,6 @@ export async function startUpsetter(options: UpsetterOptions): Promise<RunningUp
     onTrouble,
     context: { log, maxBodyBytes: options.maxBodyBytes, onFault: (error) => logger.error(error) },
   });
-  const takes = new TakeRegistry(store.takes, options.host);
   const context = {
     store,
     mocks,

@@ -17,6 +17,7 @@ export interface RunOptions extends CheckOptions {
   readonly ready?: string;
   readonly maxBody?: string;
   readonly host: string;
+  readonly allow?: string[];
 }
 
 /**
@@ -33,6 +34,7 @@ export async function run(paths: readonly string[], command: readonly string[], 
     firstMockPort: 0,
     forcedMockPort: options.port === undefined ? null : readPort('--port', options.port),
     maxBodyBytes: readSize(options.maxBody),
+    allowedHosts: options.allow ?? [],
     logLevel: 'warn',
   });
   const ended = untilEnded();

@@ -11,6 +11,7 @@ export interface UpOptions {
   readonly mockPorts: string;
   readonly maxBody?: string;
   readonly ready?: string;
+  readonly allow?: string[];
   readonly verbose?: boolean;
 }
 
@@ -31,6 +32,7 @@ export async function up(options: UpOptions): Promise<number> {
     firstMockPort: readPort('--mock-ports', options.mockPorts),
     forcedMockPort: null,
     maxBodyBytes: readSize(options.maxBody),
+    allowedHosts: options.allow ?? [],
     logLevel: options.verbose === true ? 'info' : 'warn',
   });
   const ended = untilEnded();

@@ -48,6 +48,7 @@ function renderTime(at: string): string {
 export function renderAnsweredBy(call: CallSummary): string {
   if (call.answeredBy === 'upset')
     return `${call.operation ?? ''} ${paint.upset(`upset: ${call.upsets.join(', ')}`)}`.trim();
+  if (call.answeredBy === 'upstream') return paint.warn('stray, relayed');
   if (call.stray) return paint.warn(call.operation === null ? 'stray' : `stray (${call.operation})`);
   if (call.operation === null) return paint.faint(call.trouble ?? 'the mock itself');
   return call.case === null

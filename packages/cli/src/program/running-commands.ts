@@ -15,6 +15,7 @@ export function addRunningCommands(add: CommandAdder, passed: readonly string[])
     .option('--port <port>', 'control port; 0: a free one', '4600')
     .option('--mock-ports <port>', 'first port for services that name none; 0: free ones', '4610')
     .option('--max-body <size>', 'largest request body of a mock (default 10MB)')
+    .option('--allow <host...>', 'hosts beside loopback that strays may be relayed to')
     .option('--ready <file>', 'write the addresses to this file once everything listens')
     .option('--verbose', 'log more');
   add.action(up, async (options: UpOptions) => (await import('../commands/up.js')).up(options));
@@ -34,6 +35,7 @@ export function addRunningCommands(add: CommandAdder, passed: readonly string[])
     .option('--junit <file>', 'write the checks as JUnit XML')
     .option('--ready <file>', 'write the addresses to this file once everything listens')
     .option('--max-body <size>', 'largest request body of a mock (default 10MB)')
+    .option('--allow <host...>', 'hosts beside loopback that strays may be relayed to')
     .option('--json', 'output for programs');
   add.action(run, async (files: string[], options: RunOptions) =>
     (await import('../commands/run.js')).run(files, passed, options),

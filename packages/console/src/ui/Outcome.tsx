@@ -19,7 +19,7 @@ export function outcomeOf(call: CallSummary): { kind: Kind; word: string } {
   if (call.state === 'broken') return { kind: 'failed', word: 'broken off by the caller' };
   if (call.trouble !== null) return { kind: 'failed', word: 'failed' };
   if (call.answeredBy === 'upset') return { kind: 'upset', word: 'upset' };
-  if (call.stray) return { kind: 'stray', word: 'stray' };
+  if (call.stray) return { kind: 'stray', word: call.answeredBy === 'upstream' ? 'stray, relayed' : 'stray' };
   if (call.answeredBy === 'nobody') return { kind: 'own', word: 'the mock itself' };
   return { kind: 'answered', word: 'answered' };
 }
@@ -43,6 +43,7 @@ export function OutcomeMark({ call }: { readonly call: CallSummary }) {
 /** Who answered, in words: operation and case, the upset, or stray. */
 export function answeredByText(call: CallSummary): string {
   if (call.answeredBy === 'upset') return `upset: ${call.upsets.join(', ')}`;
+  if (call.answeredBy === 'upstream') return 'stray, relayed to the upstream';
   if (call.stray) return call.operation === null ? 'stray' : `stray at ${call.operation}`;
   if (call.operation === null) return call.trouble ?? (call.state === 'in flight' ? 'in flight' : 'the mock itself');
   return call.case === null ? call.operation : `${call.operation} / ${call.case}`;

@@ -83,10 +83,7 @@ export const serviceFileSchema = strictKeys(
     title: z.string().optional(),
     listen: listenSchema.optional(),
     upstream: z.url({ protocol: /^https?$/, error: '`upstream` is an http or https URL' }).optional(),
-    strays: z
-      .enum(['answer', 'relay', 'record'], { error: '`strays` is answer (relay and record are not supported yet)' })
-      .refine((value) => value === 'answer', { error: '`relay` and `record` are not supported yet' })
-      .optional(),
+    strays: z.enum(['answer', 'relay', 'record'], { error: '`strays` is answer, relay or record' }).optional(),
     cors: z.boolean({ error: '`cors` is true or false (exact rules are not supported yet)' }).optional(),
     seed: z.string({ error: 'a seed is a text' }).optional(),
     operations: z.record(
@@ -101,5 +98,12 @@ export const serviceFileSchema = strictKeys(
     upsets: z.array(upsetSchema, { error: '`upsets` is a list' }).optional(),
   },
   ['upstream', 'contract', 'variables', 'lexicon', 'resources', 'access', 'slashes', 'namespaces', 'lane', 'listener'],
-);
+).superRefine((file, context) => {
+  if ((file.strays ?? 'answer') !== 'answer' && file.upstream === undefined)
+    context.addIssue({
+      code: 'custom',
+      path: ['strays'],
+      message: `\`strays: ${file.strays}\` needs an \`upstream\`: the real service that strays are relayed to`,
+    });
+});
 export type ServiceFile = z.output<typeof serviceFileSchema>;

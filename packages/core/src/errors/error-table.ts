@@ -37,6 +37,11 @@ export const ERROR_TABLE = {
     title: 'Calls this check needs are no longer kept',
     next: 'Check sooner, or narrow it with --since.',
   },
+  'upstream-refused': {
+    status: 403,
+    title: 'The upstream is not allowed',
+    next: 'Allow its host: upsetter up --allow HOST.',
+  },
   'store-unavailable': { status: 503, title: 'The database cannot be reached', next: 'Is PostgreSQL running?' },
   'store-in-use': {
     status: 409,

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { explanationSchema } from '../explain/explanation.js';
 
 /** Who answered: a case, an upset in its place, or nobody (a stray, a known path with another method, a preflight, a broken request). */
-export const answeredBySchema = z.enum(['case', 'upset', 'nobody']);
+export const answeredBySchema = z.enum(['case', 'upset', 'upstream', 'nobody']);
 
 /** One received call, as listed: what was asked, what answered. Times in milliseconds. */
 export const callSummarySchema = z.object({

@@ -1,5 +1,6 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { commitCall, findOperation, planUpsets, renderUpsetAnswer } from '@upsetter/core';
+import { relayStray } from '../relay/relay-stray.js';
 import { completeRecord, sendAnswer } from '../wire/send-answer.js';
 import {
   buildExpressionProblem,
@@ -25,7 +26,7 @@ export interface MockContext {
 
 /**
  * The path of one call, from receipt to the last byte. All steps up to the wire are synchronous when there is no body:
- * receive (in the log) -> lane -> operation -> body -> upset plan -> commit -> wire -> log.
+ * receive (in the log) -> lane -> operation -> body -> upset plan -> commit -> wire -> log. A stray may go to the upstream instead.
  */
 export function answerCall(incoming: IncomingMessage, outgoing: ServerResponse, mock: MockContext): void {
   const call = receiveCall(incoming, outgoing, mock);
@@ -77,6 +78,10 @@ function decideAndSend(call: Call, mock: MockContext): void {
   else {
     planUpset(call);
     commit(call);
+    if (call.answer === null && call.live.strays !== null) {
+      relayStray(call, call.live.strays, mock.log);
+      return;
+    }
   }
   sendAnswer(call, mock);
 }
@@ -111,6 +116,7 @@ function commit(call: Call): void {
   record.found = decision?.found ?? null;
   if (decision === null || decision.kind === 'stray') {
     record.isStray = true;
+    if (live.strays !== null) return;
     call.answer = call.allow === null ? buildStrayAnswer(call) : buildOtherMethodAnswer(call, call.allow);
     return;
   }

@@ -1,4 +1,5 @@
 import type { CompiledService, CompiledUpset, Lanes } from '@upsetter/core';
+import type { StrayRelay } from '../relay/relay-stray.js';
 
 /** What a mock answers with at one moment. Immutable but for its lanes: a save makes a new one, a call keeps the one it began with. */
 export interface LiveService {
@@ -9,4 +10,6 @@ export interface LiveService {
   readonly lanes: Lanes;
   /** The upsets in force, in order; null when everything is calm. */
   readonly upsets: readonly CompiledUpset[] | null;
+  /** Where strays go; null: they are answered. */
+  readonly strays: StrayRelay | null;
 }

@@ -28,7 +28,9 @@ export function createRewrite(upstream: string, address: string): AnswerRewrite 
 
 /** Whether an answer of these headers is a text that can be rewritten. */
 export function isRewritten(flat: readonly string[]): boolean {
-  return TEXT_TYPE.test(headerValue(flat, 'content-type')) && /^(identity)?$/i.test(headerValue(flat, 'content-encoding'));
+  return (
+    TEXT_TYPE.test(headerValue(flat, 'content-type')) && /^(identity)?$/i.test(headerValue(flat, 'content-encoding'))
+  );
 }
 
 /** A request that asks for plain bodies: packed ones could not be read. */

@@ -8,7 +8,7 @@ import {
 } from '@upsetter/core';
 import { type MockContext, openMockListener } from '@upsetter/engine';
 import type { Store, StoredRevision } from '@upsetter/store';
-import { Mock } from './mock.js';
+import { Mock, type OnStray } from './mock.js';
 
 export interface MockRegistryOptions {
   readonly store: Store;
@@ -19,6 +19,9 @@ export interface MockRegistryOptions {
   readonly forcedPort: number | null;
   readonly context: Omit<MockContext, 'current'>;
   readonly onTrouble: (message: string) => void;
+  readonly onStray: OnStray;
+  /** Hosts beside loopback that strays may be relayed to. */
+  readonly allowedHosts: readonly string[];
 }
 
 export interface SaveOptions {
@@ -27,6 +30,7 @@ export interface SaveOptions {
   readonly basedOn: number | null;
 }
 
+const LOOPBACK = /^(localhost|127(\.\d{1,3}){3}|\[::1\])$/;
 const STOP_GRACE_MS = 3_000;
 const MOST_PORTS_TRIED = 200;
 
@@ -53,7 +57,7 @@ export class MockRegistry {
         );
         continue;
       }
-      this.#mocks.set(saved.service, new Mock(saved, loaded.service));
+      this.#mocks.set(saved.service, new Mock(saved, loaded.service, this.#options.onStray));
     }
     const namesPort = (mock: Mock): boolean => mock.live.compiled.definition.listen !== undefined;
     for (const mock of [...this.list()].sort((a, b) => Number(namesPort(b)) - Number(namesPort(a)))) {
@@ -90,6 +94,7 @@ export class MockRegistry {
     const compiled = requireService(file);
     if (compiled.name !== name)
       throw new AppError('request-refused', `the file is of the service ${compiled.name}, not of ${name}`);
+    this.#refuseUpstream(compiled);
     const before = this.#mocks.get(name);
     if (options.basedOn !== null && options.basedOn !== (before?.saved.revision ?? 0)) {
       throw new AppError(
@@ -114,8 +119,19 @@ export class MockRegistry {
     return { mock, created: before === undefined, changed: true };
   }
 
+  /** Calls leave this machine only for hosts that the person at the command line named. */
+  #refuseUpstream({ definition: { strays = 'answer', upstream } }: CompiledService): void {
+    if (strays === 'answer' || upstream === undefined) return;
+    const { hostname } = new URL(upstream);
+    if (LOOPBACK.test(hostname) || this.#options.allowedHosts.includes(hostname)) return;
+    throw new AppError(
+      'upstream-refused',
+      `strays may not be relayed to ${hostname}: only loopback and hosts named with --allow`,
+    );
+  }
+
   async #create(saved: StoredRevision, compiled: CompiledService): Promise<Mock> {
-    const mock = new Mock(saved, compiled);
+    const mock = new Mock(saved, compiled, this.#options.onStray);
     await this.#open(mock);
     try {
       await this.#options.store.services.save(saved);
@@ -169,6 +185,7 @@ export class MockRegistry {
       savedAtMs: Date.now(),
     });
     this.#mocks.delete(name);
+    mock.closeRelay();
     await mock.listener?.stop(STOP_GRACE_MS);
   }
 

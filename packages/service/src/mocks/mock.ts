@@ -1,5 +1,11 @@
 import { type CompiledService, type CompiledUpset, Lanes } from '@upsetter/core';
-import type { LiveService, MockListener } from '@upsetter/engine';
+import {
+  createUpstream,
+  type LiveService,
+  type MockListener,
+  type RelayedCall,
+  type StrayRelay,
+} from '@upsetter/engine';
 import type { StoredRevision } from '@upsetter/store';
 
 /** An upset of a mock: in the file or switched on while running, in force or calm. */
@@ -8,6 +14,12 @@ export interface MockUpset {
   readonly from: 'file' | 'running';
   readonly inForce: boolean;
 }
+
+const UPSTREAM_TIMEOUT_MS = 120_000;
+const CLOSE_AFTER_MS = 10_000;
+
+/** Told of a stray that was relayed and is to be recorded. */
+export type OnStray = (service: string, upstream: string, call: RelayedCall) => void;
 
 /** One running mock: its saved file, its compiled table, its listener and what upsets it now. */
 export class Mock {
@@ -20,8 +32,13 @@ export class Mock {
   readonly #switched = new Map<string, boolean>();
   readonly #running = new Map<string, CompiledUpset>();
 
-  constructor(saved: StoredRevision, compiled: CompiledService) {
+  readonly #onStray: OnStray;
+  #relay: StrayRelay | null = null;
+  #relayKey = '';
+
+  constructor(saved: StoredRevision, compiled: CompiledService, onStray: OnStray) {
     this.name = saved.service;
+    this.#onStray = onStray;
     this.saved = saved;
     this.live = this.#makeLive(compiled, new Lanes(compiled.definition.seed ?? compiled.name));
   }
@@ -78,7 +95,31 @@ export class Mock {
       revision: this.saved.revision,
       lanes,
       upsets: upsets.length > 0 ? upsets : null,
+      strays: this.#relayFor(compiled),
     };
+  }
+
+  /** The relay of strays, kept as long as its upstream and mode stay: its connections are worth keeping. */
+  #relayFor({ definition: { strays = 'answer', upstream } }: CompiledService): StrayRelay | null {
+    const key = `${strays} ${upstream}`;
+    if (key === this.#relayKey) return this.#relay;
+    this.closeRelay();
+    this.#relayKey = key;
+    if (strays === 'answer' || upstream === undefined) return null;
+    const onHeard = (call: RelayedCall): void => this.#onStray(this.name, upstream, call);
+    this.#relay = {
+      upstream: createUpstream({ url: upstream, authority: null, timeoutMs: UPSTREAM_TIMEOUT_MS }),
+      onHeard: strays === 'record' ? onHeard : null,
+    };
+    return this.#relay;
+  }
+
+  /** Lets the connections to an upstream go, once calls in flight had their time. */
+  closeRelay(): void {
+    const { upstream } = this.#relay ?? {};
+    if (upstream !== undefined) setTimeout(() => upstream.close(), CLOSE_AFTER_MS).unref();
+    this.#relay = null;
+    this.#relayKey = '';
   }
 
   /** In file order, one of the same name that was put while running in its place; then the others put while running. */
