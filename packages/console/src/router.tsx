@@ -4,6 +4,8 @@ import { CallsPage } from './calls/CallsPage.js';
 import { Shell } from './layout/Shell.js';
 import { ServicePage } from './services/ServicePage.js';
 import { ServicesPage } from './services/ServicesPage.js';
+import { TakePage } from './takes/TakePage.js';
+import { TakesPage } from './takes/TakesPage.js';
 import { Empty } from './ui/Panel.js';
 
 const text = (value: unknown): string | undefined =>
@@ -13,7 +15,7 @@ const given = <T extends object>(search: T): T =>
 
 const root = createRootRoute({
   component: Shell,
-  notFoundComponent: () => <Empty>Nothing here. Try Services or Calls above.</Empty>,
+  notFoundComponent: () => <Empty>Nothing here. Try Services, Takes or Calls above.</Empty>,
 });
 
 const home = createRoute({
@@ -44,6 +46,24 @@ const service = createRoute({
     }),
 });
 
+const takes = createRoute({ getParentRoute: () => root, path: '/takes', component: TakesPage });
+
+interface TakeSearch {
+  readonly view?: 'draft' | undefined;
+  readonly exchange?: number | undefined;
+}
+
+const take = createRoute({
+  getParentRoute: () => root,
+  path: '/takes/$name',
+  component: TakePage,
+  validateSearch: (search: Record<string, unknown>): TakeSearch =>
+    given({
+      view: search['view'] === 'draft' ? ('draft' as const) : undefined,
+      exchange: Number.isInteger(search['exchange']) ? (search['exchange'] as number) : undefined,
+    }),
+});
+
 interface CallsSearch {
   readonly service?: string | undefined;
   readonly strays?: boolean | undefined;
@@ -63,7 +83,7 @@ const calls = createRoute({
 const call = createRoute({ getParentRoute: () => root, path: '/calls/$id', component: CallPage });
 
 export const router = createRouter({
-  routeTree: root.addChildren([home, services, service, calls, call]),
+  routeTree: root.addChildren([home, services, service, takes, take, calls, call]),
   defaultPreload: false,
 });
 

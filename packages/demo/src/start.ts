@@ -7,6 +7,7 @@ import { fileURLToPath } from 'node:url';
 import { UpsetterClient } from '@upsetter/client';
 import { createBoardServer } from './harbour-board/board-server.js';
 import { playJourneys } from './play-journeys.js';
+import { recordTakes } from './record-takes.js';
 import { createBerthDesk } from './world/berth-desk.js';
 import { createTideOffice } from './world/tide-office.js';
 
@@ -27,6 +28,10 @@ async function main(): Promise<void> {
   const client = new UpsetterClient(control);
   await applyFile(client, 'berth-desk');
   await applyFile(client, 'tide-office');
+  await recordTakes(client, async () => {
+    const desk = createBerthDesk();
+    return { url: await desk.listen({ host: '127.0.0.1', port: 0 }), stop: () => desk.close() };
+  });
   const services = await client.listServices();
   const addressOf = (name: string): string => services.find((service) => service.name === name)?.address ?? '';
   await playJourneys({ berthDesk: addressOf('berth-desk'), tideOffice: addressOf('tide-office') });
@@ -39,6 +44,7 @@ async function main(): Promise<void> {
   Try:  npx upsetter services
         npx upsetter calls --strays
         npx upsetter check packages/demo/files/checks.yaml
+        npx upsetter draft take booking --as booking-desk --adopt
 
   Ctrl-C ends everything.`);
   await ended;

@@ -16,6 +16,25 @@ export const serviceQuery = (name: string) =>
     refetchInterval: CATALOGUE_EVERY_MS,
   });
 
+/** While a take is open, what it hears shows within this time. */
+const TAKE_EVERY_MS = 700;
+
+export const takesQuery = queryOptions({
+  queryKey: ['takes'],
+  queryFn: () => client.listTakes(),
+  refetchInterval: CATALOGUE_EVERY_MS,
+});
+
+export const takeQuery = (name: string) =>
+  queryOptions({
+    queryKey: ['takes', name],
+    queryFn: () => client.readTake(name),
+    refetchInterval: (query) => (query.state.data?.state === 'closed' ? false : TAKE_EVERY_MS),
+  });
+
+export const exchangeQuery = (name: string, index: number) =>
+  queryOptions({ queryKey: ['exchange', name, index], queryFn: () => client.readExchange(name, index) });
+
 export interface CallSelection {
   readonly service?: string | undefined;
   readonly strays?: boolean | undefined;

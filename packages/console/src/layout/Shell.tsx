@@ -62,6 +62,7 @@ export function Shell() {
         </Brand>
         <Places aria-label="Places">
           <Link to="/services">Services</Link>
+          <Link to="/takes">Takes</Link>
           <Link to="/calls">Calls</Link>
         </Places>
       </Bar>

@@ -98,14 +98,14 @@ function explainGroup(members: readonly Member[], scope: OperationScope): CaseBo
 }
 
 /** More rows than this are not told apart by their place. */
-const MOST_PLACED = 10;
+const MOST_PLACED = 60;
 
 /** The rows there are: their number and, where lists are kept as heard, each of them by its place. */
 function addRowSources(sources: Map<string, Source>, member: Member, isAlive: boolean): void {
   for (const [name, rows] of member.rows) {
     add(sources, `size(data.${name})`, rows.length, 'total');
     if (!isAlive)
-      for (const [i, row] of rows.slice(0, MOST_PLACED).entries()) addValue(sources, `data.${name}[${i}]`, row, '');
+      for (const [i, row] of rows.slice(0, MOST_PLACED).entries()) add(sources, `data.${name}[${i}]`, row, '');
   }
 }
 
@@ -148,7 +148,10 @@ function draftLists(
     const name = toCamel(kind.name);
     if (list.whole !== null) lets['found'] = `\${${list.whole}}`;
     lets[name] = `\${${list.shown}}`;
-    scope.note(`lists ${list.told}`, `holds for ${members.length} answers`);
+    scope.note(
+      `lists ${list.told}`,
+      `holds for ${members.length === 1 ? 'the one answer' : `all ${members.length} answers`}`,
+    );
     instances.forEach((instance, i) => {
       const sources = instance.sources as Map<string, Source>;
       const others = [...sources];

@@ -152,6 +152,7 @@ function resolveState(operations: readonly PlannedOperation[], session: readonly
   }
   const found = findState([...sites.values()], {
     causes: createCauseFinder(session),
+    writes: session.filter((heard) => heard.isWrite && heard.isSuccess),
     classOf: (write) => answers.get(write) ?? null,
   });
   return { ...found, siteOf: (planned) => sites.get(planned) ?? null };

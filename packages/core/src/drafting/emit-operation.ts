@@ -1,9 +1,10 @@
 import { nameCase } from './case-name.js';
 import type { CaseClass } from './classes.js';
-import { type FoundState, START, type StateChange } from './find-state.js';
+import type { FoundState, StateChange } from './find-state.js';
 import type { Heard } from './heard.js';
 import { eachLeaf, memberExpression } from './leaves.js';
 import type { MixedCases, PlannedCase } from './plan-cases.js';
+import { START } from './plan-labels.js';
 import type { HeardOperation } from './session.js';
 import type { StateSite } from './state-site.js';
 import type { Condition } from './tell-apart.js';
@@ -127,26 +128,62 @@ function emitClass(name: string, when: When, answer: CaseClass, scope: EmitScope
   const moments = (scope.state.moments.get(answer) ?? []).map((change) => ({
     set: { [targetOf(change, scope.operation)]: '${now}' },
   }));
-  const split = changes.find((change) => new Set(change.labels.values()).size > 1);
+  const splits = changes.filter((change) => new Set(change.labels.values()).size > 1);
+  if (splits.length > 1) return emitMoves(name, when, answer, splits, scope);
+  const [split] = splits;
   const fixed = changes
     .filter((change) => change !== split)
     .map((change) => setStep(change, scope.operation, [...change.labels.values()][0] ?? START));
   if (split === undefined) return [writeCase(name, when, answer.body, [...moments, ...fixed])];
   const labels = [...split.labels];
-  return labels.map(([before, after], i) => {
-    const state = `state ${targetOf(split, scope.operation)}`;
-    const isLast = i === labels.length - 1;
-    const asks =
-      isLast || state in when
-        ? {}
-        : { [state]: before === START && split.example !== null ? { present: false } : before };
+  const state = `state ${targetOf(split, scope.operation)}`;
+  const steps = labels.map(([before, after], i) => {
+    const isLast = i === labels.length - 1 && !split.isExact;
+    const isAsked = !isLast && !(state in when);
+    const start = before === START && split.example !== null ? { present: false } : before;
     const own = i === 0 ? name : unique(`${name} ${i + 1}`, scope);
+    const asks = isAsked ? { [state]: start } : {};
     return writeCase(own, { ...when, ...asks }, answer.body, [
       ...moments,
       ...fixed,
       setStep(split, scope.operation, after),
     ]);
   });
+  if (!split.isExact || state in when) return steps;
+  return [...steps, writeCase(unique(`${name} once more`, scope), when, answer.body, [...moments, ...fixed])];
+}
+
+/** A write that moves several states on at once: one case for each way it was seen to do so. */
+function emitMoves(
+  name: string,
+  when: When,
+  answer: CaseClass,
+  splits: readonly StateChange[],
+  scope: EmitScope,
+): WrittenCase[] {
+  const others = (scope.state.changes.get(answer) ?? [])
+    .filter((change) => !splits.includes(change))
+    .map((change) => setStep(change, scope.operation, [...change.labels.values()][0] ?? START));
+  const events = new Set(splits.flatMap((split) => [...split.moves.keys()]));
+  const seen = new Set<string>();
+  const cases = [...events].flatMap((event) => {
+    const asks: Record<string, unknown> = {};
+    const steps: unknown[] = [];
+    for (const split of splits) {
+      const move = split.moves.get(event);
+      if (move === undefined) continue;
+      const state = `state ${targetOf(split, scope.operation)}`;
+      if (!(state in when))
+        asks[state] = move.before === START && split.example !== null ? { present: false } : move.before;
+      steps.push(setStep(split, scope.operation, move.after));
+    }
+    const id = JSON.stringify(asks);
+    if (seen.has(id)) return [];
+    seen.add(id);
+    const own = seen.size === 1 ? name : unique(`${name} ${seen.size}`, scope);
+    return [writeCase(own, { ...when, ...asks }, answer.body, [...others, ...steps])];
+  });
+  return [...cases, writeCase(unique(`${name} once more`, scope), when, answer.body, others)];
 }
 
 function setStep(change: StateChange, operation: HeardOperation, label: string): unknown {

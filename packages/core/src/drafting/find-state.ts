@@ -1,6 +1,7 @@
 import type { CauseFinder } from './cause.js';
 import type { CaseClass } from './classes.js';
 import type { Heard } from './heard.js';
+import { planLabels, type SiteLine, START } from './plan-labels.js';
 import { type StateSite, siteNoun, type TracedSite, traceSite } from './state-site.js';
 import { uniqueName } from './unique-name.js';
 
@@ -11,6 +12,10 @@ export interface StateChange {
   readonly example: { readonly heard: Heard; readonly key: string } | null;
   /** Label before -> label after. */
   readonly labels: ReadonlyMap<string, string>;
+  /** What each write of the session did. */
+  readonly moves: ReadonlyMap<Heard, { readonly before: string; readonly after: string }>;
+  /** Whether a label that is not among those before is left as it is; else the last entry holds for any. */
+  readonly isExact: boolean;
 }
 
 /** How the cases of one site are told apart. */
@@ -47,10 +52,10 @@ export interface FoundState {
   readonly moments: ReadonlyMap<CaseClass, readonly StateChange[]>;
 }
 
-export const START = 'start';
-
 export interface StateOptions {
   readonly causes: CauseFinder;
+  /** All writes of the session that went well, in order. */
+  readonly writes: readonly Heard[];
   /** The class of the case that answered a write, and a word for it. */
   readonly classOf: (write: Heard) => { readonly answer: CaseClass; readonly label: string } | null;
 }
@@ -99,30 +104,26 @@ class StateBook {
     if (first === undefined) return;
     const isKeyed = first.mode === 'keyed';
     const variable = this.#declare(siteNoun(first), isKeyed ? {} : START);
-    const labels = new Labels(this.#options.classOf);
-    const told = new Map<StateSite, Map<CaseClass, Set<string>>>(sites.map(({ site }) => [site, new Map()]));
-    const keys = new Set(isKeyed ? sites.flatMap(({ timelines }) => timelines.map(({ key }) => key)) : ['']);
-    for (const key of keys) {
-      const lines = sites.flatMap(({ site, timelines }) =>
-        timelines.filter((line) => !isKeyed || line.key === key).map((line) => ({ site, line })),
-      );
-      const causes = [...new Set(lines.flatMap(({ line }) => line.runs.flatMap((run) => run.cause ?? [])))];
-      causes.sort((a, b) => a.position - b.position);
-      const current = lines.map(({ line }) => line.runs[0]?.answer);
-      for (const [i, { site }] of lines.entries()) note(told.get(site), current[i], START);
-      let label = START;
-      for (const cause of causes) {
-        lines.forEach(({ line }, i) => {
-          current[i] = line.runs.find((run) => run.cause === cause)?.answer ?? current[i];
-        });
-        label = labels.after(cause, label, new Map(lines.map(({ site }, i) => [site, current[i]])), key);
-        for (const [i, { site }] of lines.entries()) note(told.get(site), current[i], label);
+    const byKey = new Map<string, SiteLine[]>();
+    for (const { site, timelines } of sites) {
+      for (const line of timelines) {
+        const key = isKeyed ? line.key : '';
+        const lines = byKey.get(key) ?? [];
+        byKey.set(key, lines);
+        lines.push({ site, runs: line.runs });
       }
     }
-    for (const [answer, found] of labels.changes)
-      push(this.#changes, answer, { variable, example: isKeyed ? found.example : null, labels: found.labels });
+    const plan = planLabels(byKey, isKeyed ? null : this.#options.writes, this.#options.classOf);
+    for (const [answer, found] of plan.changes)
+      push(this.#changes, answer, {
+        variable,
+        example: isKeyed ? found.example : null,
+        labels: found.labels,
+        moves: found.moves,
+        isExact: plan.isExact,
+      });
     for (const { site } of sites)
-      this.#sites.set(site, toSiteAnswer(variable, isKeyed, told.get(site) ?? new Map(), site));
+      this.#sites.set(site, toSiteAnswer(variable, isKeyed, plan.told.get(site) ?? new Map(), site));
   }
 
   /** Something that goes on by itself: by the time since it was begun, else by turns. */
@@ -151,7 +152,7 @@ class StateBook {
       const example = isKeyed ? { heard: begin, key: site.timelines[i]?.key ?? '' } : null;
       const before = this.#moments.get(answer.answer) ?? [];
       if (!before.some((change) => change.variable === variable))
-        push(this.#moments, answer.answer, { variable, example, labels: new Map() });
+        push(this.#moments, answer.answer, { variable, example, labels: new Map(), moves: new Map(), isExact: false });
     });
     const cases = order.map(({ answer }, i) => ({ answer, afterS: i === 0 ? null : (times[i - 1] ?? 0) })).reverse();
     return {
@@ -211,55 +212,6 @@ function toSiteAnswer(
   };
 }
 
-function note(told: Map<CaseClass, Set<string>> | undefined, answer: CaseClass | undefined, label: string): void {
-  if (told === undefined || answer === undefined) return;
-  const labels = told.get(answer) ?? new Set();
-  told.set(answer, labels);
-  labels.add(label);
-}
-
 function push<K, V>(map: Map<K, V[]>, key: K, value: V): void {
   map.set(key, [...(map.get(key) ?? []), value]);
-}
-
-/** Which answer each site gives. */
-type Versions = Map<StateSite, CaseClass | undefined>;
-
-/** No site is answered one way here and another way there. */
-function agree(a: Versions, b: Versions): boolean {
-  return [...b].every(([site, answer]) => !a.has(site) || a.get(site) === answer);
-}
-
-/** The values one variable takes: named for the write that left them, numbered where the same write left different things. */
-class Labels {
-  readonly #classOf: StateOptions['classOf'];
-  readonly #known = new Map<CaseClass, { label: string; versions: Versions }[]>();
-  readonly #taken = new Set<string>([START]);
-  readonly changes = new Map<CaseClass, { labels: Map<string, string>; example: { heard: Heard; key: string } }>();
-
-  constructor(classOf: StateOptions['classOf']) {
-    this.#classOf = classOf;
-  }
-
-  /** The label after a write; what its case finds and leaves is noted. */
-  after(cause: Heard, before: string, versions: Versions, key: string): string {
-    const found = this.#classOf(cause);
-    if (found === null) return before;
-    const known = this.#known.get(found.answer) ?? [];
-    this.#known.set(found.answer, known);
-    let same = known.find((item) => agree(item.versions, versions));
-    if (same === undefined) {
-      same = { label: uniqueName(found.label, this.#taken), versions: new Map() };
-      known.push(same);
-    }
-    for (const [site, answer] of versions) same.versions.set(site, answer);
-    const { label } = same;
-    const change = this.changes.get(found.answer) ?? {
-      labels: new Map<string, string>(),
-      example: { heard: cause, key },
-    };
-    this.changes.set(found.answer, change);
-    if (!change.labels.has(before)) change.labels.set(before, label);
-    return label;
-  }
 }

@@ -68,6 +68,13 @@ function collectCandidates(
     if (!isUsable(place)) continue;
     const values = own.map((features) => features.get(place));
     const bonus = placeScore(place);
+    if (place.startsWith('age ')) {
+      // Time passes: only more or less of it says something.
+      const ages = values.filter((value) => value !== undefined);
+      if (ages.length === values.length)
+        candidates.push(...limits(place, ages, others).map((condition) => ({ condition, score: 1.5 })));
+      continue;
+    }
     if (values.every((value) => value === undefined))
       candidates.push({ condition: absent(place), score: 3.6 + bonus + (place === 'row' ? 2 : 0) });
     if (!values.every((value) => value !== undefined)) continue;

@@ -1,5 +1,5 @@
 import type { CompiledService, CompiledUpset, Lanes } from '@upsetter/core';
-import type { StrayRelay } from '../relay/relay-stray.js';
+import type { StrayRelay } from '../relay/stray-relay.js';
 
 /** What a mock answers with at one moment. Immutable but for its lanes: a save makes a new one, a call keeps the one it began with. */
 export interface LiveService {

@@ -4,14 +4,8 @@ import { completeRecord } from '../wire/send-answer.js';
 import { waitPrecisely } from '../wire/wait.js';
 import { relayReadCall } from './relay-call.js';
 import type { RelayedCall } from './relayed-call.js';
+import type { StrayRelay } from './stray-relay.js';
 import { toExchange } from './to-exchange.js';
-import type { Upstream } from './upstream.js';
-
-/** Where strays of a mock go. `onHeard`: told of each that was relayed, when they are recorded; null when not. */
-export interface StrayRelay {
-  readonly upstream: Upstream;
-  readonly onHeard: ((call: RelayedCall) => void) | null;
-}
 
 const KEPT_BODY_BYTES = 4 * 1024 * 1024;
 
