@@ -13,6 +13,9 @@ export interface Contestant {
   readonly url: string;
   /** CPU seconds it has used so far, user and system; with PostgreSQL's apart. */
   readonly cpuSeconds: () => { own: number; database: number };
+  readonly pid: number;
+  /** Address of the control plane; empty where there is none. */
+  readonly control: string;
   readonly stop: () => Promise<void>;
 }
 
@@ -23,7 +26,7 @@ export async function startPlainServer(): Promise<Contestant> {
     stdio: ['ignore', 'pipe', 'inherit'],
   });
   const [line] = (await once(child.stdout, 'data')) as [Buffer];
-  return contestant('hand-written Fastify 5', String(line).trim(), child);
+  return contestant('hand-written Fastify 5', String(line).trim(), child, '');
 }
 
 /** `upsetter run`: in memory. */
@@ -32,7 +35,7 @@ export async function startRun(): Promise<Contestant> {
   const file = join(directory, 'bench.yaml');
   await writeFile(file, BENCH_SERVICE);
   const { child, ready } = await startUpsetter(directory, ['run', file, '--port', '0']);
-  return contestant('upsetter run', ready.services['bench'] ?? '', child);
+  return contestant('upsetter run', ready.services['bench'] ?? '', child, ready.control);
 }
 
 /** `upsetter up`: every call recorded in PostgreSQL. */
@@ -53,7 +56,7 @@ export async function startUp(databaseUrl: string): Promise<Contestant> {
     body: JSON.stringify({ file: BENCH_SERVICE }),
   });
   const { address } = (await saved.json()) as { address: string };
-  return contestant('upsetter up, every call in PostgreSQL', address, child);
+  return contestant('upsetter up, every call in PostgreSQL', address, child, ready.control);
 }
 
 interface Ready {
@@ -77,10 +80,12 @@ async function waitForFile(directory: string, name: string): Promise<void> {
   for await (const { filename } of watch(directory)) if (filename === name) return;
 }
 
-function contestant(name: string, url: string, child: ChildProcess): Contestant {
+function contestant(name: string, url: string, child: ChildProcess, control: string): Contestant {
   return {
     name,
     url,
+    control,
+    pid: child.pid ?? 0,
     cpuSeconds: () => ({ own: cpuOf(String(child.pid)), database: databaseCpu() }),
     stop: async () => {
       const exited = once(child, 'exit');

@@ -2,7 +2,10 @@ import { writeFile } from 'node:fs/promises';
 import { cpus } from 'node:os';
 import { fileURLToPath } from 'node:url';
 import { type Contestant, startPlainServer, startRun, startUp } from './contestant.js';
+import { measureDisturbance } from './measure-disturbance.js';
+import { measureDrafting } from './measure-drafting.js';
 import { type MatchingFigures, measureMatching } from './measure-matching.js';
+import { measureRelay } from './measure-relay.js';
 import { measureServers, type Turn } from './measure-servers.js';
 import { pairedRatios, renderSpread, spreadOf } from './statistics.js';
 
@@ -13,12 +16,50 @@ const TARGET = fileURLToPath(new URL('../../../../docs/benchmarks.md', import.me
 const databaseUrl = process.env['UPSETTER_DATABASE_URL'];
 if (databaseUrl === undefined) throw new Error('UPSETTER_DATABASE_URL is not set: npm run bench sets it');
 const matching = measureMatching(ROUNDS * 3);
+const drafting = await measureDrafting(Math.min(3, ROUNDS));
 const contestants = [await startPlainServer(), await startRun(), await startUp(databaseUrl)];
 const turns = await measureServers(contestants, ROUNDS, SECONDS);
+const [plain, run] = contestants as [Contestant, Contestant];
+const relay = await measureRelay(run.control, plain, run.pid, ROUNDS);
+const disturbance = await measureDisturbance(run.control, run);
 for (const contestant of contestants) await contestant.stop();
 const report = renderReport(contestants, turns, matching);
 await writeFile(TARGET, report);
 console.log(report);
+
+function renderTraffic(): string {
+  const rows = disturbance.map(
+    ({ label, p50Ms, p99Ms, draftSeconds }) =>
+      `| ${label} | ${p50Ms.toFixed(1)} | ${p99Ms.toFixed(1)} | ${draftSeconds === null ? '' : draftSeconds.toFixed(1)} |`,
+  );
+  return `## Drafting a long session
+
+Three kinds of things created, read, changed, finished, removed and listed, each draft in a process of its own (which holds the session, too),
+fidelity included: median, quarter points of ${Math.min(3, ROUNDS)}. Aims: 10,000 exchanges (20 MB) in under 10 s and 500 MB.
+
+| exchanges | level | seconds | peak memory, MB | cases | fidelity |
+|---|---|---|---|---|---|
+${drafting.join('\n')}
+
+A mock under 200 calls a second beside it, in the same process:
+
+| | p50, ms | p99, ms | draft, s |
+|---|---|---|---|
+${rows.join('\n')}
+
+## Relaying
+
+One call after the other over a kept connection, medians of ${ROUNDS} batches of 400 in turn. Aim: at most 1 ms added at the median.
+
+| | ms |
+|---|---|
+| direct | ${renderSpread(relay.directMs)} |
+| through a relay that is heard | ${renderSpread(relay.relayedMs)} |
+| added | ${renderSpread(relay.addedMs)} |
+
+A body of ${(relay.bigBytes / 1e9).toFixed(0)} GB passed through: the most memory the process ever had grew by ${(relay.grownKb / 1000).toFixed(0)} MB.
+`;
+}
 
 function renderReport(
   all: readonly Contestant[],
@@ -75,5 +116,6 @@ Cases are told apart by equality on one query parameter.
 | service | ns a call |
 |---|---|
 ${matchRows.join('\n')}
-`;
+
+${renderTraffic()}`;
 }

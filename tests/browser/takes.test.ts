@@ -1,0 +1,92 @@
+import { createAsk, FIRST_SESSION, playBookingSession, SECOND_SESSION } from '@upsetter/demo/sessions';
+import { createBerthDesk } from '@upsetter/demo/world';
+import type { FastifyInstance } from 'fastify';
+import type { Page } from 'playwright-core';
+import { afterAll, afterEach, beforeAll, expect, test } from 'vitest';
+import { startBrowser, type TestBrowser } from '../support/browser.js';
+import { startTestUpsetter, type TestUpsetter, until } from '../support/upsetter.js';
+
+let upsetter: TestUpsetter;
+let browser: TestBrowser;
+let desk: FastifyInstance;
+let deskUrl: string;
+let opened: { page: Page; troubles: string[] } | null = null;
+
+beforeAll(async () => {
+  upsetter = await startTestUpsetter();
+  browser = await startBrowser();
+  desk = createBerthDesk();
+  deskUrl = await desk.listen({ host: '127.0.0.1', port: 0 });
+});
+afterEach(async () => {
+  expect(opened?.troubles ?? []).toEqual([]);
+  await opened?.page.context().close();
+  opened = null;
+});
+afterAll(async () => {
+  await browser.close();
+  await upsetter.stop();
+  await desk.close();
+});
+
+async function open(path: string): Promise<Page> {
+  opened = await browser.open(`${upsetter.running.address}${path}`);
+  return opened.page;
+}
+
+test('a take is begun, shows what it hears as it comes, and is stopped', async () => {
+  const page = await open('/takes');
+  await page.getByText('No takes yet.').waitFor();
+  await page.getByLabel('new take').fill('booking');
+  await page.getByLabel('real service').fill(deskUrl);
+  await page.getByRole('button', { name: 'Hear it' }).click();
+  await page.getByText('Nothing was heard yet.').waitFor();
+  const take = await upsetter.client.readTake('booking');
+  await page.getByText(take.address ?? 'no address').first().waitFor();
+  await playBookingSession(createAsk(take.address ?? ''), FIRST_SESSION);
+  await page.getByText('29 exchanges with').waitFor();
+  await page.getByText('29 of 29 go into the draft').waitFor();
+  await page.getByRole('button', { name: 'Stop' }).click();
+  await page.getByText('closed').waitFor();
+  await page.getByText('masked: json token (1), header authorization (3)').waitFor();
+});
+
+test('an exchange shows both sides, and can be left out of the draft', async () => {
+  const page = await open('/takes/booking');
+  await page.getByRole('link', { name: 'POST /login' }).click();
+  await page.getByRole('heading', { name: 'Answer 200' }).waitFor();
+  await page.getByText('"user": "ida"').first().waitFor();
+  expect(page.url()).toContain('exchange=0');
+  await page.getByRole('checkbox', { name: 'Keep exchange 1 in the draft' }).click({ force: true });
+  await page.getByText('28 of 29 go into the draft').waitFor();
+  await page.getByRole('link', { name: 'Draft' }).click();
+  await page.getByText('28 of 28 exchanges answered as heard').waitFor();
+  await page.getByText('left out 1 as you said').waitFor();
+});
+
+test('a draft shows its decisions with their evidence; one that is overruled is drafted anew, and can be taken back', async () => {
+  const page = await open('/takes/booking?view=draft');
+  await page.getByText('29 of 29 exchanges answered as heard').waitFor();
+  await page.getByText('bookings are rows, told apart by id').waitFor();
+  const decision = page.getByRole('listitem').filter({ hasText: 'bookings are rows' });
+  await decision.getByRole('button', { name: 'no rows' }).click();
+  await page.getByText('you said: records:bookings is no').waitFor();
+  await until(async () => (await page.getByText('bookings are rows').count()) === 0);
+  await page.getByRole('button', { name: 'take back' }).click();
+  await page.getByText('bookings are rows, told apart by id').waitFor();
+  await page.getByText('as-heard', { exact: true }).click();
+  await page.getByText('the same session, answered as it was').waitFor();
+  await until(async () => (await page.getByText('bookings are rows').count()) === 0);
+});
+
+test('a draft is adopted, and the mock then answers a session of another day', async () => {
+  const page = await open('/takes/booking?view=draft');
+  await page.getByLabel('service', { exact: true }).fill('booking-desk');
+  await page.getByRole('button', { name: 'Draft again' }).click();
+  await page.getByRole('heading', { name: 'booking-desk' }).waitFor();
+  await page.getByRole('button', { name: 'Adopt' }).click();
+  await page.getByText('adopted:').waitFor();
+  const service = await upsetter.client.readService('booking-desk');
+  await playBookingSession(createAsk(service.address ?? ''), SECOND_SESSION);
+  await page.getByRole('button', { name: 'Adopt over revision 1' }).waitFor();
+});
