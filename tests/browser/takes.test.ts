@@ -42,7 +42,10 @@ test('a take is begun, shows what it hears as it comes, and is stopped', async (
   await page.getByRole('button', { name: 'Hear it' }).click();
   await page.getByText('Nothing was heard yet.').waitFor();
   const take = await upsetter.client.readTake('booking');
-  await page.getByText(take.address ?? 'no address').first().waitFor();
+  await page
+    .getByText(take.address ?? 'no address')
+    .first()
+    .waitFor();
   await playBookingSession(createAsk(take.address ?? ''), FIRST_SESSION);
   await page.getByText('29 exchanges with').waitFor();
   await page.getByText('29 of 29 go into the draft').waitFor();
@@ -88,5 +91,6 @@ test('a draft is adopted, and the mock then answers a session of another day', a
   await page.getByText('adopted:').waitFor();
   const service = await upsetter.client.readService('booking-desk');
   await playBookingSession(createAsk(service.address ?? ''), SECOND_SESSION);
-  await page.getByRole('button', { name: 'Adopt over revision 1' }).waitFor();
+  await page.getByRole('button', { name: 'Merge into revision 1' }).click();
+  await page.getByText('0 added; 0 drafted anew; 0 kept as edited').waitFor();
 });

@@ -38,13 +38,19 @@ test('take start, list, stop, show, export, draft take, adopt, remove', async ()
   expect(stopped.out).toContain('29 exchanges with');
   expect(stopped.out).toContain('masked: json token (1), header authorization (3)');
   expect(stopped.out).toMatch(/#28 .* GET +200 .* \/bookings/);
-  expect(JSON.parse((await run('take', 'show', 'booking', '--json')).out)).toMatchObject({ state: 'closed', exchanges: { length: 29 } });
+  expect(JSON.parse((await run('take', 'show', 'booking', '--json')).out)).toMatchObject({
+    state: 'closed',
+    exchanges: { length: 29 },
+  });
 
   const har = join(directory, 'booking.har');
   expect((await run('take', 'export', 'booking', '--har', har)).out).toBe(`wrote ${har}\n`);
   const file = join(directory, 'desk.yaml');
   const fromHar = await run('draft', 'har', har, '--level', 'as-heard', '-o', file);
-  expect([fromHar.code, fromHar.err]).toEqual([0, expect.stringContaining('fidelity 100 %: 29 of 29 exchanges answered as heard')]);
+  expect([fromHar.code, fromHar.err]).toEqual([
+    0,
+    expect.stringContaining('fidelity 100 %: 29 of 29 exchanges answered as heard'),
+  ]);
   expect(await readFile(file, 'utf8')).toContain('# Drafted from 29 exchanges');
 
   const adopted = await run('draft', 'take', 'booking', '--as', 'desk', '--adopt');
@@ -57,7 +63,17 @@ test('take start, list, stop, show, export, draft take, adopt, remove', async ()
 
 test('a draft says what was left out and overruled', async () => {
   const har = join(directory, 'booking.har');
-  const args = ['draft', 'har', har, '--without', '/berths/*', 'status:409', '--overrule', 'records:bookings=no', 'operation:login=as-heard'];
+  const args = [
+    'draft',
+    'har',
+    har,
+    '--without',
+    '/berths/*',
+    'status:409',
+    '--overrule',
+    'records:bookings=no',
+    'operation:login=as-heard',
+  ];
   const { code, err, out } = await run(...args);
   expect(code).toBe(0);
   expect(err).toContain('left out 7 as you said');
@@ -70,11 +86,21 @@ test.each<[string, string[], number, string]>([
   ['no URL', ['take', 'start', 'x', '--from', 'harbour'], 2, '`from` is an http or https URL'],
   ['no such take', ['take', 'stop', 'nobody'], 2, 'there is no take nobody'],
   ['no such take to draft', ['draft', 'take', 'nobody'], 2, 'there is no take nobody'],
-  ['no such level', ['draft', 'take', 'nobody', '--level', 'lively'], 2, '--level is as-heard, carried, alive, not lively'],
+  [
+    'no such level',
+    ['draft', 'take', 'nobody', '--level', 'lively'],
+    2,
+    '--level is as-heard, carried, alive, not lively',
+  ],
   ['a choice that chooses nothing', ['draft', 'har', 'HAR', '--without', 'charts'], 2, '"charts" chooses nothing'],
   ['an overrule of nothing', ['draft', 'har', 'HAR', '--overrule', 'x=y'], 2, 'x=y overrules nothing'],
   ['an overrule without a value', ['draft', 'har', 'HAR', '--overrule', 'path'], 2, '--overrule is ID=VALUE, not path'],
-  ['no such file of an authority', ['take', 'start', 'x', '--from', 'https://127.0.0.1', '--authority', '/nowhere.pem'], 2, '/nowhere.pem cannot be read'],
+  [
+    'no such file of an authority',
+    ['take', 'start', 'x', '--from', 'https://127.0.0.1', '--authority', '/nowhere.pem'],
+    2,
+    '/nowhere.pem cannot be read',
+  ],
 ])('%s: an error that says so', async (_what, args, code, text) => {
   const har = join(directory, 'booking.har');
   const finished = await run(...args.map((arg) => (arg === 'HAR' ? har : arg)));

@@ -55,13 +55,20 @@ export class UpsetterClient {
     return this.#json('GET', `/api/services/${encodeURIComponent(name)}`);
   }
 
-  /** Saves a service file. `basedOn`: the revision it was made from (0: none yet); the save is refused when there is a later one. */
-  saveService(name: string, file: string, options: { note?: string; basedOn?: number } = {}): Promise<Saved> {
-    const { note, basedOn } = options;
+  /**
+   * Saves a service file. `basedOn`: the revision it was made from (0: none yet); the save is refused when there is a
+   * later one. `merge`: the file is a newer draft, to be merged into what is there.
+   */
+  saveService(
+    name: string,
+    file: string,
+    options: { note?: string; basedOn?: number; merge?: boolean } = {},
+  ): Promise<Saved> {
+    const { note, basedOn, merge } = options;
     return this.#json(
       'PUT',
       `/api/services/${encodeURIComponent(name)}`,
-      { file, ...(note === undefined ? {} : { note }) },
+      { file, ...(note === undefined ? {} : { note }), ...(merge === undefined ? {} : { merge }) },
       basedOn,
     );
   }

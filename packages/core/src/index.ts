@@ -24,6 +24,7 @@ export { draftHar } from './drafting/draft-har.js';
 export { draftOpenApi } from './drafting/draft-openapi.js';
 export { type DraftTrafficOptions, draftTraffic } from './drafting/draft-traffic.js';
 export { type Fidelity, type FidelityDifference, measureFidelity } from './drafting/fidelity.js';
+export { type MergedDraft, mergeDraft } from './drafting/merge-draft.js';
 export type { ErrorDetails, FileProblem } from './errors/app-error.js';
 export { AppError } from './errors/app-error.js';
 export type { ErrorCode } from './errors/error-table.js';

@@ -1,8 +1,18 @@
-import { writeFile } from 'node:fs/promises';
+import { readFile, writeFile } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { AppError, DRAFT_LEVELS, type Draft, type DraftLevel, draftHar, draftOpenApi } from '@upsetter/core';
+import {
+  AppError,
+  DRAFT_LEVELS,
+  type Draft,
+  type DraftLevel,
+  draftHar,
+  draftOpenApi,
+  type MergedDraft,
+  mergeDraft,
+  requireService,
+} from '@upsetter/core';
 import { EXIT } from '../exit.js';
-import { renderDraft } from '../output/render-draft.js';
+import { renderDraft, renderMerged } from '../output/render-draft.js';
 import { print, printJson, tell } from '../output/terminal.js';
 import { aboutFile } from './about-file.js';
 import { renderSaved } from './apply.js';
@@ -14,6 +24,7 @@ export interface DraftOptions extends CommonOptions {
   readonly output?: string;
   readonly adopt?: boolean;
   readonly replace?: boolean;
+  readonly merge?: boolean;
   readonly port?: string;
   readonly origin?: string;
   readonly level?: string;
@@ -37,13 +48,17 @@ export async function draftFile(format: 'har' | 'openapi', path: string, options
 
 /** Writes, adopts or prints a draft, and says what it concluded. */
 export async function finishDraft(draft: Draft, source: string, options: DraftOptions): Promise<number> {
-  if (options.output !== undefined) await writeDraft(options.output, draft.text);
+  const merged =
+    options.merge === true && options.output !== undefined ? await mergeInto(options.output, draft.text) : null;
+  if (options.output !== undefined) await writeDraft(options.output, merged?.text ?? draft.text);
   const saved = options.adopt === true ? await adopt(draft, source, options) : null;
-  if (options.json === true) printJson({ ...draft, saved });
+  if (options.json === true) printJson({ ...draft, saved, merged });
   else {
     if (options.output === undefined && saved === null) process.stdout.write(draft.text);
     tell(renderDraft(draft, options.output ?? null));
+    if (merged !== null) tell(renderMerged(merged));
     if (saved !== null) print(renderSaved(saved));
+    if (saved?.merged) tell(renderMerged(saved.merged));
   }
   return EXIT.done;
 }
@@ -76,15 +91,26 @@ function readOverrule(text: string): readonly [string, string] {
 async function adopt(draft: Draft, source: string, options: DraftOptions) {
   const client = connect(options);
   const isKnown = (await client.listServices()).some((service) => service.name === draft.service);
-  if (isKnown && options.replace !== true) {
+  if (isKnown && options.replace !== true && options.merge !== true) {
     throw new AppError(
       'changed-since',
-      `there is a service ${draft.service} already: --replace goes over it, --as NAME gives the draft another name`,
+      `there is a service ${draft.service} already: --merge keeps what was edited in it, --replace goes over it, --as NAME gives the draft another name`,
     );
   }
   return aboutFile('draft', draft.text, () =>
-    client.saveService(draft.service, draft.text, { note: `adopted draft of ${source}` }),
+    client.saveService(draft.service, draft.text, {
+      note: `adopted draft of ${source}`,
+      merge: options.merge === true,
+    }),
   );
+}
+
+/** The draft merged into a file that is there; null when there is none yet. */
+async function mergeInto(path: string, text: string): Promise<MergedDraft | null> {
+  const current = await readFile(path, 'utf8').catch(() => null);
+  if (current === null) return null;
+  await aboutFile(path, current, async () => requireService(current));
+  return mergeDraft(current, text);
 }
 
 async function writeDraft(path: string, text: string): Promise<void> {

@@ -1,4 +1,4 @@
-import type { Draft } from '@upsetter/core';
+import type { Draft, MergedDraft } from '@upsetter/core';
 import { renderCount } from './render-count.js';
 import { paint } from './terminal.js';
 
@@ -31,4 +31,17 @@ function renderFidelity({ fidelity }: Draft): string[] {
     lines.push(`  #${index} ${method} ${path}  ${at}: heard ${heard}, given ${given}`);
   if (differences.length > MOST_DIFFERENCES) lines.push(`  ... and ${differences.length - MOST_DIFFERENCES} more`);
   return lines;
+}
+
+/** What merging a newer draft came to. */
+export function renderMerged(merged: Omit<MergedDraft, 'text'>): string {
+  const lines = [
+    ...merged.added.map((part) => `${paint.good('added   ')}  ${part}`),
+    ...merged.changed.map((part) => `${paint.good('changed ')}  ${part}`),
+    ...merged.kept.map((part) => `${paint.faint('kept    ')}  ${part}  ${paint.faint('edited by hand')}`),
+    ...merged.conflicts.map(
+      (part) => `${paint.warn('conflict')}  ${part}  edited by hand, and drafted otherwise now: left as it is`,
+    ),
+  ];
+  return lines.length === 0 ? 'nothing new in the draft' : lines.join('\n');
 }

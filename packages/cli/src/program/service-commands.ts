@@ -114,6 +114,7 @@ function withDraft(command: Command): Command {
     .option('--port <port>', 'port to write under `listen`')
     .option('-o, --output <file>', 'write the service file here (default: print it)')
     .option('--adopt', 'save it into the running service')
+    .option('--merge', 'merge into the file or service that is there: what was edited by hand stays')
     .option('--replace', 'with --adopt: also over a service of that name');
 }
 

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
-import type { DraftView } from '@upsetter/core/wire';
+import type { DraftView, Saved } from '@upsetter/core/wire';
 import { useEffect, useState } from 'react';
 import styled from 'styled-components';
 import { client } from '../api/client.js';
@@ -31,7 +31,8 @@ export function AdoptPanel({ draft, take }: { readonly draft: DraftView; readonl
   const { data: services } = useQuery(servicesQuery);
   const known = services?.find(({ name }) => name === draft.service);
   const adopt = useMutation({
-    mutationFn: () => client.saveService(draft.service, text, { note: `adopted draft of the take ${take}` }),
+    mutationFn: (merge: boolean) =>
+      client.saveService(draft.service, text, { note: `adopted draft of the take ${take}`, merge }),
     onSuccess: () => queries.invalidateQueries({ queryKey: ['services'] }),
   });
   const { reset } = adopt;
@@ -46,9 +47,14 @@ export function AdoptPanel({ draft, take }: { readonly draft: DraftView; readonl
         <Faint>
           {draft.operations} operations, {draft.cases} cases
         </Faint>
-        <Button data-kind="main" onPress={() => adopt.mutate()} isDisabled={adopt.isPending}>
-          {known === undefined ? 'Adopt' : `Adopt over revision ${known.revision}`}
+        <Button data-kind="main" onPress={() => adopt.mutate(known !== undefined)} isDisabled={adopt.isPending}>
+          {known === undefined ? 'Adopt' : `Merge into revision ${known.revision}`}
         </Button>
+        {known !== undefined && (
+          <Button onPress={() => adopt.mutate(false)} isDisabled={adopt.isPending}>
+            Replace it
+          </Button>
+        )}
         {adopt.data !== undefined && (
           <span role="status">
             adopted:{' '}
@@ -58,6 +64,7 @@ export function AdoptPanel({ draft, take }: { readonly draft: DraftView; readonl
           </span>
         )}
       </Line>
+      {adopt.data?.merged && <Faint role="status">{tellMerged(adopt.data.merged)}</Faint>}
       {adopt.error !== null && <Trouble>{describeError(adopt.error)}</Trouble>}
       <File>
         <LazyEditor
@@ -69,4 +76,11 @@ export function AdoptPanel({ draft, take }: { readonly draft: DraftView; readonl
       </File>
     </Panel>
   );
+}
+
+/** What merging came to, in one line; what was edited by hand is named. */
+function tellMerged({ added, changed, kept, conflicts }: NonNullable<Saved['merged']>): string {
+  const parts = [`${added.length} added`, `${changed.length} drafted anew`, `${kept.length} kept as edited`];
+  if (conflicts.length > 0) parts.push(`edited and drafted otherwise, left as they are: ${conflicts.join(', ')}`);
+  return parts.join('; ');
 }

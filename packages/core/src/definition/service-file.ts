@@ -95,6 +95,7 @@ export const serviceFileSchema = strictKeys(
     ),
     state: z.record(wordSchema, z.json(), { error: '`state` maps names to starting values' }).optional(),
     datasets: z.record(wordSchema, datasetSchema, { error: '`datasets` is a map: name -> dataset' }).optional(),
+    drafted: z.record(z.string(), z.string(), { error: '`drafted` is written by drafts: part -> digest' }).optional(),
     upsets: z.array(upsetSchema, { error: '`upsets` is a list' }).optional(),
   },
   ['upstream', 'contract', 'variables', 'lexicon', 'resources', 'access', 'slashes', 'namespaces', 'lane', 'listener'],

@@ -2,6 +2,7 @@ import { writeServiceFile } from '../definition/write-service-file.js';
 import type { ChosenExchanges } from './choose-exchanges.js';
 import type { CaseClass } from './classes.js';
 import type { Draft, DraftDecision, DraftLevel } from './draft.js';
+import { markParts } from './draft-marks.js';
 import { emitCases } from './emit-operation.js';
 import type { FoundState } from './find-state.js';
 import { keepMoments } from './keep-moments.js';
@@ -88,11 +89,16 @@ export function writeDraft(
     operations: written,
     ...(latencies.length === 0 ? {} : { upsets: latencies }),
   };
+  const marked = { ...definition, drafted: markParts(definition) };
   const heard = chosen.exchanges.length;
   return {
     service: options.service,
-    text: writeServiceFile(definition, [
+    text: writeServiceFile(marked, [
       { path: [], text: `Drafted from ${heard === 1 ? '1 exchange' : `${heard} exchanges`} with ${chosen.origin}` },
+      {
+        path: ['drafted'],
+        text: 'what was drafted, by digest: a newer draft is merged around parts that were edited since',
+      },
       ...operations.map(({ operation }) => ({
         path: ['operations', operation.name],
         text: commentOf(operation.name, decisions),

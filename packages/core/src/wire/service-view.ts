@@ -51,8 +51,13 @@ export const serviceViewSchema = serviceSummarySchema.extend({
 });
 export type ServiceView = z.output<typeof serviceViewSchema>;
 
-export const saveRequestSchema = z.object({ file: z.string(), note: z.string().optional() });
-export type SaveRequest = z.output<typeof saveRequestSchema>;
+export const saveRequestSchema = z.object({
+  file: z.string(),
+  note: z.string().optional(),
+  /** Merge the file, a newer draft, into the service that is there. */
+  merge: z.boolean().optional(),
+});
+export type SaveRequest = z.input<typeof saveRequestSchema>;
 
 export const savedSchema = z.object({
   name: z.string(),
@@ -61,6 +66,15 @@ export const savedSchema = z.object({
   trouble: z.string().nullable(),
   created: z.boolean(),
   changed: z.boolean(),
+  /** What merging came to; null when nothing was merged. */
+  merged: z
+    .object({
+      added: z.array(z.string()),
+      changed: z.array(z.string()),
+      kept: z.array(z.string()),
+      conflicts: z.array(z.string()),
+    })
+    .nullable(),
 });
 export type Saved = z.output<typeof savedSchema>;
 

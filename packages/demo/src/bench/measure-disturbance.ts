@@ -1,7 +1,6 @@
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { UpsetterClient } from '@upsetter/client';
-import autocannon from 'autocannon';
 import { request } from 'undici';
 import type { Contestant } from './contestant.js';
 import { makeLongSession } from './long-session.js';
@@ -17,6 +16,7 @@ export interface Disturbance {
 const EXCHANGES = 5_000;
 const CALLS_PER_SECOND = 200;
 const QUIET_SECONDS = 4;
+const MS_PER_SECOND = 1_000;
 
 /** A mock under a light, steady load: alone, then while a draft of a long take is made beside it. */
 export async function measureDisturbance(control: string, mock: Contestant): Promise<Disturbance[]> {
@@ -35,14 +35,26 @@ export async function measureDisturbance(control: string, mock: Contestant): Pro
   ];
 }
 
+/** One call every few milliseconds, whatever the one before does. */
 async function load(mock: Contestant, seconds: number): Promise<{ p50Ms: number; p99Ms: number }> {
-  const { latency } = await autocannon({
-    url: mock.url + BENCH_PATH,
-    connections: 4,
-    overallRate: CALLS_PER_SECOND,
-    duration: seconds,
-  });
-  return { p50Ms: latency.p50, p99Ms: latency.p99 };
+  const times: number[] = [];
+  const calls: Promise<void>[] = [];
+  const endMs = performance.now() + seconds * MS_PER_SECOND;
+  while (performance.now() < endMs) {
+    calls.push(timeCall(mock.url + BENCH_PATH, times));
+    await new Promise((resolve) => setTimeout(resolve, MS_PER_SECOND / CALLS_PER_SECOND));
+  }
+  await Promise.all(calls);
+  times.sort((a, b) => a - b);
+  const at = (share: number): number => times[Math.floor(times.length * share)] ?? Number.NaN;
+  return { p50Ms: at(0.5), p99Ms: at(0.99) };
+}
+
+async function timeCall(url: string, times: number[]): Promise<void> {
+  const startedMs = performance.now();
+  const { body } = await request(url);
+  await body.text();
+  times.push(performance.now() - startedMs);
 }
 
 /** Plays the long session through a relay, against a server that answers as the session has it. */

@@ -1,4 +1,4 @@
-import { replaceAnswer, serviceNameSchema } from '@upsetter/core';
+import { type MergedDraft, mergeDraft, replaceAnswer, requireService, serviceNameSchema } from '@upsetter/core';
 import { savedSchema, saveRequestSchema } from '@upsetter/core/wire';
 import type { FastifyPluginAsyncZod } from 'fastify-type-provider-zod';
 import { z } from 'zod';
@@ -21,13 +21,17 @@ export function saveRoutes({ mocks }: ApiContext): FastifyPluginAsyncZod {
       },
     };
     app.put('/services/:name', saving, async (request, reply) => {
-      const { file, note } = request.body;
-      const { mock, created, changed } = await mocks.save(request.params.name, file, {
+      const { file, note, merge = false } = request.body;
+      const { name } = request.params;
+      const before = merge ? (mocks.list().find((mock) => mock.name === name) ?? null) : null;
+      if (before !== null) requireService(file);
+      const merged = before === null ? null : mergeDraft(before.saved.file, file);
+      const { mock, created, changed } = await mocks.save(name, merged?.text ?? file, {
         note: note ?? null,
-        basedOn: readIfMatch(request),
+        basedOn: readIfMatch(request) ?? before?.saved.revision ?? null,
       });
       setRevision(reply, mock);
-      return reply.code(created ? 201 : 200).send(viewSaved(mock, created, changed));
+      return reply.code(created ? 201 : 200).send(viewSaved(mock, created, changed, merged));
     });
 
     const editing = {
@@ -54,7 +58,7 @@ export function saveRoutes({ mocks }: ApiContext): FastifyPluginAsyncZod {
   };
 }
 
-function viewSaved(mock: Mock, created: boolean, changed: boolean) {
+function viewSaved(mock: Mock, created: boolean, changed: boolean, merged: MergedDraft | null = null) {
   return {
     name: mock.name,
     revision: mock.saved.revision,
@@ -62,5 +66,14 @@ function viewSaved(mock: Mock, created: boolean, changed: boolean) {
     trouble: mock.trouble,
     created,
     changed,
+    merged:
+      merged === null
+        ? null
+        : {
+            added: [...merged.added],
+            changed: [...merged.changed],
+            kept: [...merged.kept],
+            conflicts: [...merged.conflicts],
+          },
   };
 }

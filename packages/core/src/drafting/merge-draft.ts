@@ -1,0 +1,171 @@
+import { type Document, isMap, isSeq, parseDocument, type YAMLMap, type YAMLSeq } from 'yaml';
+import { quoteWhereNeeded } from '../definition/write-service-file.js';
+import { addressShape, parseOperationAddress } from '../matching/path-template.js';
+import { markOf } from './draft-marks.js';
+
+/** What merging a newer draft into a service came to; parts are named `operation / case`, `data NAME`, or an operation. */
+export interface MergedDraft {
+  readonly text: string;
+  readonly added: readonly string[];
+  readonly changed: readonly string[];
+  /** Edited by hand: left as they are. */
+  readonly kept: readonly string[];
+  /** Edited by hand, and drafted otherwise now: left as they are, to be looked at. */
+  readonly conflicts: readonly string[];
+}
+
+/**
+ * A newer draft merged into a service file that was drafted before: what is as it was drafted is drafted anew, what was
+ * edited by hand stays, what is new is added, nothing is taken away. Comments stay. Both texts must be valid files.
+ */
+export function mergeDraft(current: string, next: string): MergedDraft {
+  return new Merge(parseDocument(current), parseDocument(next)).run();
+}
+
+class Merge {
+  readonly #current: Document;
+  readonly #next: Document;
+  readonly #marks: Readonly<Record<string, string>>;
+  readonly #nextMarks: Readonly<Record<string, string>>;
+  readonly #report = {
+    added: [] as string[],
+    changed: [] as string[],
+    kept: [] as string[],
+    conflicts: [] as string[],
+  };
+
+  constructor(current: Document, next: Document) {
+    this.#current = current;
+    this.#next = next;
+    this.#marks = readMarks(current);
+    this.#nextMarks = readMarks(next);
+  }
+
+  run(): MergedDraft {
+    this.#mergeNamed('state');
+    this.#mergeDatasets();
+    this.#mergeOperations();
+    this.#mergeUpsets();
+    this.#current.set('drafted', this.#current.createNode({ ...this.#marks, ...this.#nextMarks }));
+    quoteWhereNeeded(this.#current);
+    return { text: this.#current.toString({ lineWidth: 0 }), ...this.#report };
+  }
+
+  /** Names that are not there yet are added. */
+  #mergeNamed(key: string): void {
+    const next = this.#next.get(key);
+    if (!isMap(next)) return;
+    const current = this.#mapAt(key);
+    for (const { key: name, value } of next.items) {
+      const word = String(name);
+      if (current.has(word)) continue;
+      current.set(word, value);
+      this.#report.added.push(`${key} ${word}`);
+    }
+  }
+
+  #mergeDatasets(): void {
+    const next = this.#next.get('datasets');
+    if (!isMap(next)) return;
+    const current = this.#mapAt('datasets');
+    for (const { key, value } of next.items) {
+      const name = String(key);
+      const part = `data ${name}`;
+      if (!current.has(name)) {
+        current.set(name, value);
+        this.#report.added.push(part);
+      } else if (this.#mayReplace(part, current.get(name, true))) current.set(name, value);
+    }
+  }
+
+  #mergeOperations(): void {
+    const next = this.#next.get('operations');
+    if (!isMap(next)) return;
+    const current = this.#mapAt('operations');
+    for (const pair of next.items) {
+      const name = String(pair.key);
+      const own = this.#findOperation(current, name, pair.value);
+      if (own === null) {
+        current.add(pair);
+        this.#report.added.push(name);
+      } else if (isMap(own.value) && isMap(pair.value)) this.#mergeOperation(own.name, name, own.value, pair.value);
+    }
+  }
+
+  /** By its name, else by its address: names may have been changed by hand. */
+  #findOperation(current: YAMLMap, name: string, next: unknown): { name: string; value: unknown } | null {
+    if (current.has(name)) return { name, value: current.get(name) };
+    const shape = shapeOf(next);
+    const same = current.items.find(({ value }) => shape !== null && shapeOf(value) === shape);
+    return same === undefined ? null : { name: String(same.key), value: same.value };
+  }
+
+  #mergeOperation(name: string, nextName: string, current: YAMLMap, next: YAMLMap): void {
+    if (!current.has('row') && next.has('row')) current.set('row', next.get('row', true));
+    const cases = current.get('cases');
+    const nextCases = next.get('cases');
+    if (!isSeq(cases) || !isSeq(nextCases)) return;
+    nextCases.items.forEach((item, i) => {
+      const caseName = nameOf(item);
+      const at = cases.items.findIndex((own) => nameOf(own) === caseName);
+      if (at < 0) this.#addCase(cases, nextCases, i, `${name} / ${caseName}`);
+      else if (this.#mayReplace(`${nextName} / ${caseName}`, cases.items[at])) cases.items[at] = item;
+    });
+  }
+
+  /** A new case stands before the first of those that follow it in the draft. */
+  #addCase(cases: YAMLSeq, nextCases: YAMLSeq, index: number, part: string): void {
+    const following = new Set(nextCases.items.slice(index + 1).map(nameOf));
+    const before = cases.items.findIndex((own) => following.has(nameOf(own)));
+    cases.items.splice(before < 0 ? cases.items.length : before, 0, nextCases.items[index]);
+    this.#report.added.push(part);
+  }
+
+  /** Whether a part is still as it was drafted; what is not is kept, and told. */
+  #mayReplace(part: string, current: unknown): boolean {
+    const now = markOf((current as { toJS: (document: Document) => unknown }).toJS(this.#current));
+    const next = this.#nextMarks[part];
+    if (now === next) return false;
+    if (now === this.#marks[part]) {
+      this.#report.changed.push(part);
+      return true;
+    }
+    if (next === this.#marks[part]) this.#report.kept.push(part);
+    else this.#report.conflicts.push(part);
+    return false;
+  }
+
+  #mergeUpsets(): void {
+    const next = this.#next.get('upsets');
+    if (!isSeq(next)) return;
+    const current = this.#current.get('upsets');
+    if (!isSeq(current)) {
+      this.#current.set('upsets', next);
+      return;
+    }
+    const known = new Set(current.items.map((item) => (isMap(item) ? item.get('upset') : null)));
+    for (const item of next.items) if (isMap(item) && !known.has(item.get('upset'))) current.items.push(item);
+  }
+
+  #mapAt(key: string): YAMLMap {
+    const found = this.#current.get(key);
+    if (isMap(found)) return found;
+    const made = this.#current.createNode({}) as YAMLMap;
+    this.#current.set(key, made);
+    return made;
+  }
+}
+
+function readMarks(document: Document): Readonly<Record<string, string>> {
+  const drafted = document.get('drafted');
+  return isMap(drafted) ? (drafted.toJS(document) as Record<string, string>) : {};
+}
+
+function nameOf(item: unknown): string {
+  return isMap(item) ? String(item.get('case')) : '';
+}
+
+function shapeOf(operation: unknown): string | null {
+  const parsed = isMap(operation) ? parseOperationAddress(String(operation.get('on'))) : null;
+  return parsed?.kind === 'address' ? addressShape(parsed.address) : null;
+}
