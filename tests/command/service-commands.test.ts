@@ -52,6 +52,7 @@ describe('help', () => {
     'take stop',
     'take list',
     'take show',
+    'take keep',
     'take export',
     'take remove',
     'upset',

@@ -153,6 +153,18 @@ describe('strays of a mock', () => {
     expect(call).toMatchObject({ stray: true, answeredBy: 'upstream', status: 201 });
     expect((await client.readCall(call?.id ?? '')).responseBody.text).toBe('real POST /tides?day=1');
     expect(await client.listTakes()).toEqual([]);
+
+    // One that was relayed can be kept afterwards; one that a case answered cannot.
+    expect(await client.keepCall(call?.id ?? '')).toMatchObject({ name: 'relaying', source: 'service', exchanges: 1 });
+    expect(await client.readExchange('relaying', 0)).toMatchObject({
+      method: 'POST',
+      url: '/tides?day=1',
+      requestBody: 'ebb',
+      status: 201,
+    });
+    const { calls } = await client.listCalls({ service: 'relaying' });
+    const own = calls.find(({ stray }) => !stray);
+    await expect(client.keepCall(own?.id ?? '')).rejects.toMatchObject({ problem: { code: 'wrong-use' } });
   });
 
   test('are recorded in a take of their service, which can be stopped and drafted', async () => {

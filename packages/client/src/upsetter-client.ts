@@ -142,6 +142,11 @@ export class UpsetterClient {
     await this.#json('DELETE', `/api/takes/${encodeURIComponent(name)}`);
   }
 
+  /** Keeps one call that was relayed in a take of its service. */
+  keepCall(id: string): Promise<TakeSummary> {
+    return this.#json('POST', `/api/calls/${encodeURIComponent(id)}/keep`);
+  }
+
   /** Exchanges in order, those after an index (-1: from the first). */
   listExchanges(name: string, after = -1, limit = 200): Promise<ExchangeList> {
     return this.#json('GET', `/api/takes/${encodeURIComponent(name)}/exchanges?after=${after}&limit=${limit}`);

@@ -5,7 +5,7 @@ export type { MockListener } from './listener/mock-listener.js';
 export { openMockListener } from './listener/mock-listener.js';
 export { type RelayOptions, relayReadCall } from './relay/relay-call.js';
 export { openRelay, type RelayListenerOptions } from './relay/relay-listener.js';
-export type { RelayedCall } from './relay/relayed-call.js';
+export type { HeardBody, RelayedCall } from './relay/relayed-call.js';
 export type { StrayRelay } from './relay/stray-relay.js';
 export { toExchange } from './relay/to-exchange.js';
 export { createUpstream, type Upstream } from './relay/upstream.js';

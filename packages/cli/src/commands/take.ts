@@ -92,6 +92,13 @@ export async function listTakes(options: CommonOptions): Promise<number> {
   return EXIT.done;
 }
 
+export async function keepCall(id: string, options: CommonOptions): Promise<number> {
+  const take = await connect(options).keepCall(id);
+  if (options.json === true) printJson(take);
+  else print(`kept in the take ${take.name}, ${renderCount(take.exchanges, 'exchange')} so far`);
+  return EXIT.done;
+}
+
 export async function removeTake(name: string, options: CommonOptions): Promise<number> {
   await connect(options).removeTake(name);
   if (options.json === true) printJson({ removed: name });

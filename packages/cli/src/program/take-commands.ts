@@ -43,6 +43,18 @@ export function addTakeCommands(add: CommandAdder): void {
     (await import('../commands/take.js')).showTake(name, options),
   );
 
+  const keep = withCommon(
+    add.command(
+      'keep <call>',
+      'Keep one call that was relayed, in a take of its service.',
+      'upsetter take keep 5f0c2a91',
+      take,
+    ),
+  );
+  add.action(keep, async (id: string, options: CommonOptions) =>
+    (await import('../commands/take.js')).keepCall(id, options),
+  );
+
   const exporting = withCommon(
     add.command('export <name>', 'Write a take as a HAR file.', 'upsetter take export booking --har booking.har', take),
   ).option('--har <file>', 'the file (default: print it)');

@@ -10,6 +10,7 @@ import { Address } from '../ui/Method.js';
 import { answeredByText, OutcomeMark, outcomeOf } from '../ui/Outcome.js';
 import { Faint, Panel, Trouble } from '../ui/Panel.js';
 import { DelayBar } from './DelayBar.js';
+import { KeepCall } from './KeepCall.js';
 import { Message } from './Message.js';
 import { WhyLadder } from './WhyLadder.js';
 
@@ -48,6 +49,7 @@ export function CallPage() {
     <>
       <Header call={call} />
       {call.trouble !== null && <Trouble>{call.trouble}</Trouble>}
+      {call.answeredBy === 'upstream' && <KeepCall id={call.id} />}
       <Columns>
         <Message title="Request" headers={call.requestHeaders} body={call.requestBody} />
         <Message title={`Answer ${call.status ?? ''}`} headers={call.responseHeaders} body={call.responseBody} />

@@ -69,10 +69,11 @@ export class TakeRegistry {
     return this.#viewOpen(take);
   }
 
-  /** Hears a stray that a mock relayed: in the take that is open for its service, else in a new one. */
-  async hearStray(service: string, upstreamUrl: string, makeCall: (order: number) => RelayedCall): Promise<void> {
+  /** Hears a stray that a mock relayed: in the take that is open for its service, else in a new one. Gives the take's name. */
+  async hearStray(service: string, upstreamUrl: string, makeCall: (order: number) => RelayedCall): Promise<string> {
     const take = this.#open.get(service) ?? (await this.#openForService(service, upstreamUrl));
     take.hear(makeCall(take.nextOrder()));
+    return take.name;
   }
 
   async #openForService(service: string, url: string): Promise<OpenTake> {

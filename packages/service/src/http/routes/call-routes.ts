@@ -4,6 +4,7 @@ import {
   callQuerySchema,
   checkRequestSchema,
   checkRunSchema,
+  takeSummarySchema,
   whySchema,
 } from '@upsetter/core/wire';
 import type { FastifyPluginAsyncZod } from 'fastify-type-provider-zod';
@@ -11,6 +12,8 @@ import { z } from 'zod';
 import { viewCall, viewCallDetail } from '../../calls/call-view.js';
 import { explainRecord } from '../../calls/explain-record.js';
 import { runChecks } from '../../checks/run-checks.js';
+import { keepCall } from '../../takes/keep-call.js';
+import { viewTake } from '../../takes/take-view.js';
 import type { ApiContext } from '../context.js';
 
 const byId = z.object({
@@ -19,7 +22,7 @@ const byId = z.object({
 
 /** Calls received, why they were answered so, and checks over them. */
 export function callRoutes(context: ApiContext): FastifyPluginAsyncZod {
-  const { log, store } = context;
+  const { log, store, mocks, takes } = context;
   return async (app) => {
     app.get(
       '/calls',
@@ -46,6 +49,17 @@ export function callRoutes(context: ApiContext): FastifyPluginAsyncZod {
       async (request) => {
         const record = await log.find(request.params.id);
         return { call: viewCall(record), why: await explainRecord(record, store) };
+      },
+    );
+
+    app.post(
+      '/calls/:id/keep',
+      { schema: { tags: ['takes'], params: byId, response: { 200: takeSummarySchema } } },
+      async (request) => {
+        const record = await log.find(request.params.id);
+        const compiled =
+          record.compiled ?? mocks.list().find(({ name }) => name === record.service)?.live.compiled ?? null;
+        return viewTake(await keepCall(record, compiled, takes));
       },
     );
 
