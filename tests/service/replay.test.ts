@@ -11,13 +11,14 @@ import { type Ask, createAsk } from '@upsetter/demo/sessions';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { recordSession } from '../support/record.js';
 import { startTestUpsetter, type TestUpsetter } from '../support/upsetter.js';
+import { bakery } from '../worlds/bakery.js';
 import { berthDesk } from '../worlds/berth-desk.js';
 import { observatory } from '../worlds/observatory.js';
 import { orchard } from '../worlds/orchard.js';
 import { printShop } from '../worlds/print-shop.js';
 import type { World } from '../worlds/world.js';
 
-const WORLDS: readonly World[] = [berthDesk, orchard, printShop, observatory];
+const WORLDS: readonly World[] = [berthDesk, orchard, printShop, observatory, bakery];
 
 let upsetter: TestUpsetter;
 beforeAll(async () => {

@@ -67,7 +67,7 @@ function explainGroup(members: readonly Member[], scope: OperationScope): CaseBo
   const { operation, subject, explain } = scope;
   const instances: Instance[] = members.map((member) => {
     const sources = new Map<string, Source>();
-    if (member.row !== null) addValue(sources, 'row', member.row, subject?.kind.noun ?? '');
+    if (member.row !== null) addValue(sources, subject?.read ?? 'row', member.row, subject?.kind.noun ?? '');
     addCallSources(sources, member.heard, operation.paramNames);
     addRowSources(sources, member, scope.isAlive);
     return { heard: member.heard, sources };

@@ -53,7 +53,8 @@ export function draftTraffic(exchanges: readonly Exchange[], options: DraftTraff
   const planned = gathered.operations.map((operation) =>
     planOperation(operation, gathered.kinds, flow, overrules.levels.get(operation.operation.name) ?? options.level),
   );
-  const state = resolveState(planned, session);
+  const singles = gathered.kinds.flatMap(({ name, singlePath }) => (singlePath === null ? [] : [name]));
+  const state = resolveState(planned, session, singles);
   const draft = writeDraft(planned, state, {
     options,
     chosen,
@@ -131,7 +132,11 @@ function askBefore(item: PlannedCase, members: readonly Member[]): PlannedCase {
   return { ...item, conditions: [...more.filter(({ place }) => !asked.has(place)), ...item.conditions] };
 }
 
-function resolveState(operations: readonly PlannedOperation[], session: readonly Heard[]): ResolvedState {
+function resolveState(
+  operations: readonly PlannedOperation[],
+  session: readonly Heard[],
+  taken: readonly string[],
+): ResolvedState {
   const sites = new Map<MixedCases, StateSite>();
   const answers = new Map<Heard, { answer: CaseClass; label: string }>();
   for (const { operation, members, planned } of operations) {
@@ -152,6 +157,7 @@ function resolveState(operations: readonly PlannedOperation[], session: readonly
   }
   const found = findState([...sites.values()], {
     causes: createCauseFinder(session),
+    taken,
     writes: session.filter((heard) => heard.isWrite && heard.isSuccess),
     classOf: (write) => answers.get(write) ?? null,
   });

@@ -51,7 +51,9 @@ export function draftWrite(
   if (subject === null) return nothing(members);
   const where = whereOf(subject);
   if (effect.type === 'remove')
-    return { lets: members.map(() => ({})), steps: members.map(() => [{ remove: { of: subject.kind.name, where } }]) };
+    return subject.kind.singlePath !== null
+      ? { lets: members.map(() => ({})), steps: members.map(() => [{ set: { [subject.kind.name]: null } }]) }
+      : { lets: members.map(() => ({})), steps: members.map(() => [{ remove: { of: subject.kind.name, where } }]) };
   return draftChange(members, instances, subject, options);
 }
 
@@ -75,7 +77,11 @@ function draftInsert(
   for (const [i, instance] of instances.entries()) putFirst(instance, `let.${name}`, rows[i], kind.noun);
   return {
     lets: templates.map((template) => ({ [name]: template })),
-    steps: templates.map(() => [{ insert: { into: kind.name, row: `\${let.${name}}` } }]),
+    steps: templates.map(() => [
+      kind.singlePath === null
+        ? { insert: { into: kind.name, row: `\${let.${name}}` } }
+        : { set: { [kind.name]: `\${let.${name}}` } },
+    ]),
   };
 }
 
@@ -88,7 +94,7 @@ function draftChange(
   const pairs = members.map(({ row, rowAfter }) => ({ before: row ?? {}, after: rowAfter ?? row ?? {} }));
   const isChanged = pairs.some(({ before, after }) => !isSame(before, after));
   if (!isChanged) return nothing(members);
-  const { base, rest } = findBase(members, pairs);
+  const { base, rest } = findBase(members, pairs, subject.read);
   const name = letName(subject.kind);
   const changes = explainFields(rest, pairs, instances, options);
   const isPlain = changes.every((change) => Object.keys(change).length === 0);
@@ -97,8 +103,13 @@ function draftChange(
   const whole = isPlain ? base : `merge(${base}, let.changes)`;
   return {
     lets: changes.map((change) => ({ ...(isPlain ? {} : { changes: change }), [name]: `\${${whole}}` })),
-    steps: changes.map(() => [{ replace: { of: subject.kind.name, where: whereOf(subject), row: `\${let.${name}}` } }]),
+    steps: changes.map(() => [keepRow(subject, `\${let.${name}}`)]),
   };
+}
+
+function keepRow(subject: SubjectRow, row: string): unknown {
+  const { name, singlePath } = subject.kind;
+  return singlePath === null ? { replace: { of: name, where: whereOf(subject), row } } : { set: { [name]: row } };
 }
 
 interface Pair {
@@ -107,7 +118,11 @@ interface Pair {
 }
 
 /** What the changed row is made from as a whole, and the fields that this leaves to explain. */
-function findBase(members: readonly Member[], pairs: readonly Pair[]): { base: string; rest: readonly string[] } {
+function findBase(
+  members: readonly Member[],
+  pairs: readonly Pair[],
+  read: string,
+): { base: string; rest: readonly string[] } {
   const sent = members.map(({ heard }) => heard.sentJson);
   const lands = sent.every(
     (body, i) =>
@@ -115,7 +130,7 @@ function findBase(members: readonly Member[], pairs: readonly Pair[]): { base: s
       Object.keys(body).length > 0 &&
       Object.entries(body).every(([field, value]) => isSame(pairs[i]?.after[field] ?? null, value)),
   );
-  if (!lands) return { base: 'row', rest: changedFields(pairs) };
+  if (!lands) return { base: read, rest: changedFields(pairs) };
   const bodies = sent as JsonMap[];
   const isReplaced =
     members[0]?.heard.exchange.method === 'PUT' &&
@@ -135,7 +150,7 @@ function findBase(members: readonly Member[], pairs: readonly Pair[]): { base: s
   const others = pairs.map(({ before, after }, i) =>
     changedFields([{ before, after }]).filter((field) => !(field in (bodies[i] ?? {}))),
   );
-  return { base: 'merge(row, call.json)', rest: [...new Set(others.flat())] };
+  return { base: `merge(${read}, call.json)`, rest: [...new Set(others.flat())] };
 }
 
 function changedFields(pairs: readonly Pair[]): string[] {
@@ -206,6 +221,7 @@ export function draftSideEffects(
     );
     if (touched.some((effect) => effect === undefined || effect.type !== 'change')) return [];
     const part = own.map((i) => instances[i] as Instance);
+    if (kind.singlePath !== null) return [];
     const link = findLink(
       touched.map((effect) => effect?.key ?? ''),
       part,

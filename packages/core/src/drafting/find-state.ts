@@ -54,6 +54,8 @@ export interface FoundState {
 
 export interface StateOptions {
   readonly causes: CauseFinder;
+  /** Names that are states already. */
+  readonly taken: readonly string[];
   /** All writes of the session that went well, in order. */
   readonly writes: readonly Heard[];
   /** The class of the case that answered a write, and a word for it. */
@@ -68,13 +70,14 @@ export function findState(sites: readonly StateSite[], options: StateOptions): F
 class StateBook {
   readonly #options: StateOptions;
   readonly #variables = new Map<string, unknown>();
-  readonly #taken = new Set<string>();
+  readonly #taken: Set<string>;
   readonly #sites = new Map<StateSite, SiteAnswer>();
   readonly #changes = new Map<CaseClass, StateChange[]>();
   readonly #moments = new Map<CaseClass, StateChange[]>();
 
   constructor(options: StateOptions) {
     this.#options = options;
+    this.#taken = new Set(options.taken);
   }
 
   find(sites: readonly StateSite[]): FoundState {

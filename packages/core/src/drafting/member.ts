@@ -24,6 +24,8 @@ export interface SubjectRow {
   readonly keyOf: (heard: Heard) => string;
   /** Whether the path names it: then the call is about this row; else it only mentions it. */
   readonly isPath: boolean;
+  /** How expressions read the row: `row`, or the state of a thing that is one of its kind. */
+  readonly read: string;
 }
 
 /** The place of a row's age: `age jobSince call.path.jobNo`. It stands for an expression over the state that keeps the moment. */

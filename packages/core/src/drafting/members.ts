@@ -95,8 +95,12 @@ function subjectOf(operation: HeardOperation, kinds: readonly RecordKind[]): Sub
     if (kind === null) continue;
     if (!kinds.includes(kind)) return null;
     const keyOf = (heard: Heard): string => heard.segments[index] ?? '';
-    return { kind, expression: `call.path.${operation.paramNames[index]}`, keyOf, isPath: true };
+    return { kind, expression: `call.path.${operation.paramNames[index]}`, keyOf, isPath: true, read: 'row' };
   }
+  const path = operation.parts.join('/');
+  const single = kinds.find(({ singlePath }) => singlePath !== null && (path === singlePath || path.startsWith(`${singlePath}/`)));
+  if (single !== undefined)
+    return { kind: single, expression: '', keyOf: () => '', isPath: true, read: `state.${single.name}` };
   return findMentioned(operation, kinds);
 }
 
@@ -108,7 +112,7 @@ function findMentioned(operation: HeardOperation, kinds: readonly RecordKind[]):
     for (const [field, value] of Object.entries(sentJson)) {
       if (typeof value !== 'string' && typeof value !== 'number') continue;
       for (const kind of kinds) {
-        if (!kind.keys.has(String(value)) || !isNamedFor(field, kind)) continue;
+        if (kind.singlePath !== null || !kind.keys.has(String(value)) || !isNamedFor(field, kind)) continue;
         const id = `${kind.name} ${field}`;
         const vote = votes.get(id) ?? { kind, field, count: 0 };
         vote.count++;
@@ -124,6 +128,7 @@ function findMentioned(operation: HeardOperation, kinds: readonly RecordKind[]):
     expression: `call.json${memberExpression([field])}`,
     keyOf: ({ sentJson }) => (isJsonMap(sentJson) ? String(sentJson[field] ?? '') : ''),
     isPath: false,
+    read: 'row',
   };
 }
 
@@ -150,7 +155,7 @@ function toMember(
   const key = subject === null ? '' : subject.keyOf(heard);
   const row = subject === null ? null : world.before(subject.kind, key);
   const features = readFeatures(heard, operation.paramNames);
-  addRowFeatures(features, row);
+  if (subject?.kind.singlePath === null) addRowFeatures(features, row);
   addTwinFeatures(features, heard, operation, kinds, world);
   const listed = new Set(sightings.map(({ kind }) => kind.name));
   const isList = !heard.isWrite && heard.isSuccess;

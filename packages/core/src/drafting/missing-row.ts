@@ -4,7 +4,7 @@ import type { GatheredOperation } from './members.js';
 
 /** `row:` of an operation whose cases speak of a row. */
 export function pickRow(cases: readonly WrittenCase[], subject: SubjectRow | null): unknown {
-  if (subject === null || !cases.some(speaksOfRow)) return null;
+  if (subject === null || subject.kind.singlePath !== null || !cases.some(speaksOfRow)) return null;
   return { of: subject.kind.name, where: { [subject.kind.key]: `\${${subject.expression}}` } };
 }
 
@@ -30,7 +30,7 @@ export function addMissingRow(
   all: readonly Planned[],
 ): readonly WrittenCase[] {
   const { subject } = operation;
-  if (subject?.isPath !== true || !cases.some(speaksOfRow)) return cases;
+  if (subject?.isPath !== true || subject.kind.singlePath !== null || !cases.some(speaksOfRow)) return cases;
   const isCovered = cases.some((item) => {
     const row = ((item['when'] ?? {}) as Record<string, unknown>)['row'];
     return JSON.stringify(row) === JSON.stringify(NO_ROW.row);

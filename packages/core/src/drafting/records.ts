@@ -10,6 +10,8 @@ export interface RecordKind {
   /** One of them: booking. */
   readonly noun: string;
   readonly key: string;
+  /** The path of a thing that is one of its kind, and has no key: `till`; null for things with keys. */
+  readonly singlePath: string | null;
   readonly isNumeric: boolean;
   /** Every value of the key that was heard. */
   readonly keys: ReadonlySet<string>;
@@ -54,7 +56,34 @@ export function findKinds(paths: readonly HeardPath[]): RecordKind[] {
   }
   for (const { parts, heard } of paths) addCollectionMaps(parts, heard, candidates);
   const kinds = [...candidates].flatMap(([name, candidate]) => toKind(name, candidate) ?? []);
-  return addOtherSightings(kinds, paths);
+  const named = addOtherSightings(kinds, paths);
+  const taken = new Set(named.map(({ name }) => name));
+  return [...named, ...findSingles(paths).filter(({ name }) => !taken.has(name))];
+}
+
+/** The key of a row; empty for a thing that is one of its kind. */
+export function keyOfRow(kind: RecordKind, row: JsonMap): string {
+  return kind.singlePath === null ? String(row[kind.key]) : '';
+}
+
+/** Things that are one of their kind: a path without parameters whose map is read and written. */
+function findSingles(paths: readonly HeardPath[]): RecordKind[] {
+  return paths.flatMap(({ parts, heard }) => {
+    if (parts.includes(null)) return [];
+    const done = heard.filter(({ isSuccess }) => isSuccess);
+    const reads = done.filter(({ isWrite }) => !isWrite);
+    const isWritten = done.some(({ isWrite, sentJson, exchange }) => isWrite && (isJsonMap(sentJson) || exchange.method === 'DELETE') && exchange.method !== 'POST');
+    const maps = reads.map(({ answerJson }) => answerJson);
+    if (!isWritten || maps.length === 0 || !maps.every(isPlainMap)) return [];
+    const name = toCamel(parts.at(-1) ?? '');
+    if (!/^[A-Za-z_]\w*$/.test(name)) return [];
+    return [{ name, noun: name, key: '', singlePath: parts.join('/'), isNumeric: false, keys: new Set(['']), fields: new Set(maps.flatMap((map) => Object.keys(map as JsonMap))) }];
+  });
+}
+
+/** A thing, not a list of things in an envelope. */
+function isPlainMap(json: unknown): boolean {
+  return isJsonMap(json) && Object.keys(json).length > 0 && !listsIn(json).some(({ items }) => items.some(isJsonMap));
 }
 
 const LEAST_LIKENESS = 0.8;
@@ -130,6 +159,7 @@ function toKind(name: string, { values, maps }: Candidate): RecordKind | null {
     name,
     noun,
     key,
+    singlePath: null,
     isNumeric: own.every((map) => typeof map[key] === 'number'),
     keys: new Set(own.map((map) => String(map[key]))),
     fields: new Set(own.flatMap((map) => Object.keys(map))),

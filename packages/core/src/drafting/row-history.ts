@@ -43,6 +43,8 @@ export function findSightings(heard: Heard, { parts }: OperationPath, kinds: rea
   if (!heard.isSuccess) return [];
   const own = parts.flatMap((part, i) => (part === null ? (kindNameAt(parts, i) ?? []) : part)).reverse();
   const sightings: Sighting[] = [];
+  const single = kinds.find(({ singlePath }) => singlePath !== null && singlePath === parts.join('/'));
+  if (single !== undefined) return findSingle(single, heard);
   eachMap(heard.answerJson, (map, steps) => {
     const kind = kindOf(map, kinds, own);
     if (kind === null) return true;
@@ -52,13 +54,22 @@ export function findSightings(heard: Heard, { parts }: OperationPath, kinds: rea
   return sightings;
 }
 
+/** The one thing of its kind that a path is about, when the answer shows it. */
+function findSingle(kind: RecordKind, { answerJson, sentJson, isWrite, exchange }: Heard): Sighting[] {
+  if (isJsonMap(answerJson) && Object.keys(answerJson).every((field) => kind.fields.has(field)))
+    return [{ kind, key: '', map: answerJson, steps: [] }];
+  // A write that is not answered with the thing still says what it is to be.
+  const isPut = isWrite && exchange.method === 'PUT' && isJsonMap(sentJson);
+  return isPut ? [{ kind, key: '', map: sentJson, steps: [] }] : [];
+}
+
 const LEAST_LIKENESS = 0.6;
 
 function kindOf(map: JsonMap, kinds: readonly RecordKind[], own: readonly string[]): RecordKind | null {
   let best: RecordKind | null = null;
   let bestScore = LEAST_LIKENESS;
   for (const kind of kinds) {
-    const key = map[kind.key];
+    const key = kind.singlePath === null ? map[kind.key] : null;
     if (key === undefined || key === null || !kind.keys.has(String(key))) continue;
     const fields = Object.keys(map);
     const likeness = fields.filter((field) => kind.fields.has(field)).length / fields.length;
@@ -198,6 +209,7 @@ class Tracer {
 
   #findCreation(first: Seen): number | null {
     const { heard, kind, key } = first;
+    if (kind.singlePath !== null) return null;
     const namesIt = heard.segments.includes(key);
     if (heard.isWrite && (!namesIt || heard.exchange.method === 'PUT')) return heard.position;
     if (namesIt && heard.isWrite) return null;
@@ -213,6 +225,7 @@ class Tracer {
   }
 
   #traceRemoval(kind: RecordKind, key: string, seen: readonly Seen[]): void {
+    if (kind.singlePath !== null) return;
     const removal = this.#writes.find(
       (write) => write.exchange.method === 'DELETE' && write.segments.at(-1) === key && kindOfPath(write, key, seen),
     );

@@ -1,5 +1,5 @@
 import type { JsonMap } from './leaves.js';
-import type { RecordKind } from './records.js';
+import { keyOfRow, type RecordKind } from './records.js';
 import type { RowEffect, RowHistory } from './row-history.js';
 
 /** The rows of each kind as they were around one exchange. Rows are never changed in place. */
@@ -54,7 +54,7 @@ export function playHistory(
 }
 
 function startTable(kind: RecordKind, { starting }: RowHistory): Map<string, JsonMap> {
-  return new Map((starting.get(kind.name) ?? []).map((row) => [String(row[kind.key]), row]));
+  return new Map((starting.get(kind.name) ?? []).map((row) => [keyOfRow(kind, row), row]));
 }
 
 function applyEffect(row: JsonMap | undefined, { type, fields }: RowEffect): JsonMap | null {

@@ -68,11 +68,14 @@ export function writeDraft(
   }
   const text = JSON.stringify(written);
   const datasets = kinds.filter(
-    ({ name }) => text.includes(`data.${name}`) || new RegExp(`"(of|into)":"${name}"`).test(text),
+    ({ name, singlePath }) => singlePath === null && (text.includes(`data.${name}`) || new RegExp(`"(of|into)":"${name}"`).test(text)),
   );
+  const singles = kinds.filter(({ name, singlePath }) => singlePath !== null && text.includes(`state.${name}`));
   decisions.push(...datasets.map((kind) => describeRecords(kind, starting.get(kind.name)?.length ?? 0)));
   const latencies = draftLatencies(operations.map(({ operation }) => operation));
-  const variables = new Map([...state.variables, ...ageing.map((kind) => [sinceName(kind), {}] as const)]);
+  const variables = new Map<string, unknown>([
+    ...state.variables,
+    ...singles.map((kind) => [kind.name, starting.get(kind.name)?.[0] ?? null] as const), ...ageing.map((kind) => [sinceName(kind), {}] as const)]);
   const definition = {
     upsetter: 1,
     service: options.service,
