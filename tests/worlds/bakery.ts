@@ -46,24 +46,35 @@ function createBakery(): FastifyInstance {
     const { customer } = request.body;
     if (customer === undefined || customer === '') return reply.code(400).send({ reason: 'customer is empty' });
     const id = `ORD-${randomBytes(4).toString('hex')}`;
-    const order: Order = { id, customer, status: 'open', placed: new Date().toISOString().replace(/\.\d+Z$/, 'Z'), lines: [] };
+    const order: Order = {
+      id,
+      customer,
+      status: 'open',
+      placed: new Date().toISOString().replace(/\.\d+Z$/, 'Z'),
+      lines: [],
+    };
     orders.set(id, order);
     return reply.code(201).send(order);
   });
   app.get('/orders', async () => ({
-    orders: [...orders.values()].filter(({ status }) => status !== 'cancelled').map(({ id, customer, status }) => ({ id, customer, status })),
+    orders: [...orders.values()]
+      .filter(({ status }) => status !== 'cancelled')
+      .map(({ id, customer, status }) => ({ id, customer, status })),
   }));
   const find = (id: string): Order | undefined => orders.get(id);
   app.get<{ Params: { id: string } }>('/orders/:id', async (request, reply) => {
     return find(request.params.id) ?? reply.code(404).send({ reason: `order ${request.params.id} is not known` });
   });
-  app.post<{ Params: { id: string }; Body: { bread: string; quantity: number } }>('/orders/:id/lines', async (request, reply) => {
-    const order = find(request.params.id);
-    if (order === undefined) return reply.code(404).send({ reason: `order ${request.params.id} is not known` });
-    const line = { id: `L${randomBytes(5).toString('hex')}`, ...request.body };
-    orders.set(order.id, { ...order, lines: [...order.lines, line] });
-    return reply.code(201).send(line);
-  });
+  app.post<{ Params: { id: string }; Body: { bread: string; quantity: number } }>(
+    '/orders/:id/lines',
+    async (request, reply) => {
+      const order = find(request.params.id);
+      if (order === undefined) return reply.code(404).send({ reason: `order ${request.params.id} is not known` });
+      const line = { id: `L${randomBytes(5).toString('hex')}`, ...request.body };
+      orders.set(order.id, { ...order, lines: [...order.lines, line] });
+      return reply.code(201).send(line);
+    },
+  );
   app.delete<{ Params: { id: string } }>('/orders/:id', async (request, reply) => {
     const order = find(request.params.id);
     if (order === undefined) return reply.code(404).send({ reason: `order ${request.params.id} is not known` });
@@ -77,7 +88,10 @@ function createBakery(): FastifyInstance {
 interface Day {
   readonly baker: string;
   readonly note: string;
-  readonly orders: readonly { readonly customer: string; readonly lines: readonly (readonly [bread: string, quantity: number])[] }[];
+  readonly orders: readonly {
+    readonly customer: string;
+    readonly lines: readonly (readonly [bread: string, quantity: number])[];
+  }[];
 }
 
 async function play(ask: Ask, day: Day): Promise<void> {
@@ -89,41 +103,65 @@ async function play(ask: Ask, day: Day): Promise<void> {
   expectThat(String((await ask('GET', '/opening-hours')).json).startsWith('Six to noon'), 'the hours as text');
   expectThat(!((await ask('GET', '/till', { headers })).json as { open: boolean }).open, 'the till closed');
   const till = { open: true, float: 80, note: day.note };
-  expectThat(((await ask('PUT', '/till', { json: till, headers })).json as typeof till).note === day.note, 'the till as put');
+  expectThat(
+    ((await ask('PUT', '/till', { json: till, headers })).json as typeof till).note === day.note,
+    'the till as put',
+  );
   expectThat(((await ask('GET', '/till', { headers })).json as typeof till).note === day.note, 'the till kept');
   const made: Order[] = [];
   for (const { customer, lines } of day.orders) {
     const order = (await ask('POST', '/orders', { json: { customer }, headers })).json as Order;
     expectThat(order.customer === customer && order.status === 'open' && order.lines.length === 0, 'an order');
     for (const [bread, quantity] of lines) {
-      const line = (await ask('POST', `/orders/${order.id}/lines`, { json: { bread, quantity }, headers })).json as Line;
+      const line = (await ask('POST', `/orders/${order.id}/lines`, { json: { bread, quantity }, headers }))
+        .json as Line;
       expectThat(line.bread === bread && line.quantity === quantity && line.id.startsWith('L'), 'a line');
     }
     const whole = (await ask('GET', `/orders/${order.id}`, { headers })).json as Order;
-    expectThat(whole.lines.map(({ bread }) => bread).join() === lines.map(([bread]) => bread).join(), 'its lines in order');
+    expectThat(
+      whole.lines.map(({ bread }) => bread).join() === lines.map(([bread]) => bread).join(),
+      'its lines in order',
+    );
     made.push(order);
   }
   expectThat((await ask('POST', '/orders', { json: { customer: '' }, headers })).status === 400, 'no order of nobody');
   const [first] = made as [Order, ...Order[]];
-  const list = async (): Promise<readonly Order[]> => ((await ask('GET', '/orders', { headers })).json as { orders: Order[] }).orders;
+  const list = async (): Promise<readonly Order[]> =>
+    ((await ask('GET', '/orders', { headers })).json as { orders: Order[] }).orders;
   expectThat((await list()).length === made.length, 'all orders');
-  expectThat(((await ask('DELETE', `/orders/${first.id}`, { headers })).json as Order).status === 'cancelled', 'it cancelled');
+  expectThat(
+    ((await ask('DELETE', `/orders/${first.id}`, { headers })).json as Order).status === 'cancelled',
+    'it cancelled',
+  );
   expectThat((await ask('DELETE', `/orders/${first.id}`, { headers })).status === 409, 'it cancelled once only');
-  expectThat(((await ask('GET', `/orders/${first.id}`, { headers })).json as Order).status === 'cancelled', 'it still known');
-  expectThat((await list()).every(({ id }) => id !== first.id), 'it not listed');
+  expectThat(
+    ((await ask('GET', `/orders/${first.id}`, { headers })).json as Order).status === 'cancelled',
+    'it still known',
+  );
+  expectThat(
+    (await list()).every(({ id }) => id !== first.id),
+    'it not listed',
+  );
   const missing = await ask('GET', '/orders/ORD-00000000', { headers });
   expectThat((missing.json as { reason: string }).reason === 'order ORD-00000000 is not known', 'no such order');
 }
 
 export const bakery: World = {
-  habits: 'a cookie from a form, a thing that is one of its kind, things within things, plain text, removal that only marks',
+  habits:
+    'a cookie from a form, a thing that is one of its kind, things within things, plain text, removal that only marks',
   create: createBakery,
   first: (ask) =>
     play(ask, {
       baker: 'Bo',
       note: 'open for all',
       orders: [
-        { customer: 'Ida', lines: [['rye', 2], ['spelt', 1]] },
+        {
+          customer: 'Ida',
+          lines: [
+            ['rye', 2],
+            ['spelt', 1],
+          ],
+        },
         { customer: 'Ola', lines: [['oat', 4]] },
       ],
     }),
@@ -132,7 +170,13 @@ export const bakery: World = {
       baker: 'Una',
       note: 'half a day',
       orders: [
-        { customer: 'Per', lines: [['bun', 6], ['roll', 3]] },
+        {
+          customer: 'Per',
+          lines: [
+            ['bun', 6],
+            ['roll', 3],
+          ],
+        },
         { customer: 'Eli', lines: [['loaf', 1]] },
       ],
     }),
@@ -142,8 +186,20 @@ export const bakery: World = {
       note: 'market day',
       orders: [
         { customer: 'Kai', lines: [['malt', 5]] },
-        { customer: 'Liv', lines: [['corn', 2], ['seed', 2]] },
-        { customer: 'Mo', lines: [['plait', 1], ['stick', 9]] },
+        {
+          customer: 'Liv',
+          lines: [
+            ['corn', 2],
+            ['seed', 2],
+          ],
+        },
+        {
+          customer: 'Mo',
+          lines: [
+            ['plait', 1],
+            ['stick', 9],
+          ],
+        },
       ],
     }),
 };

@@ -5,6 +5,8 @@ import { eachLeaf } from './leaves.js';
 export interface CauseFinder {
   /** The write in `from <= position < until` that most likely did it; null when there is none. `key`: the value that names the thing. */
   readonly between: (from: number, until: number, key: string | null, word: string) => Heard | null;
+  /** All writes in `from <= position < until` that mention the key, in order. */
+  readonly allBetween: (from: number, until: number, key: string) => readonly Heard[];
   /** The last write before a position that names the key. */
   readonly lastBefore: (position: number, key: string | null) => Heard | null;
   readonly mentions: (write: Heard, key: string) => boolean;
@@ -43,6 +45,11 @@ export function createCauseFinder(session: readonly Heard[]): CauseFinder {
         bestScore = own;
       }
       return best;
+    },
+    allBetween: (from, until, key) => {
+      const last = indexFrom(writes, until);
+      const first = Math.max(indexFrom(writes, from), last - MOST_LOOKED_AT);
+      return writes.slice(first, last).filter((write) => mentionsOf(write).has(key));
     },
     lastBefore: (position, key) => {
       const last = indexFrom(writes, position);

@@ -1,7 +1,9 @@
 import type { ExplainOptions, Instance, Source } from './explain-source.js';
 import { explainValues } from './explain-value.js';
-import { isJsonMap, isSame, type JsonMap } from './leaves.js';
+import { gainedItems, lostItems } from './growing-list.js';
+import { isJsonMap, isSame, type JsonMap, memberExpression } from './leaves.js';
 import type { Member, SubjectRow } from './member.js';
+import { singularOf, toCamel } from './operation-words.js';
 import type { RecordKind } from './records.js';
 import { addValue } from './sources.js';
 
@@ -96,15 +98,78 @@ function draftChange(
   if (!isChanged) return nothing(members);
   const { base, rest } = findBase(members, pairs, subject.read);
   const name = letName(subject.kind);
-  const changes = explainFields(rest, pairs, instances, options);
+  const gained = explainGains(rest, pairs, instances, subject, options);
+  const changes = explainFields(
+    rest.filter((field) => !gained.fields.has(field)),
+    pairs,
+    instances,
+    options,
+  );
+  for (const change of changes) for (const [field, text] of gained.fields) change[field] = text;
   const isPlain = changes.every((change) => Object.keys(change).length === 0);
   for (const [i, instance] of instances.entries())
     putFirst(instance, `let.${name}`, pairs[i]?.after, subject.kind.noun);
   const whole = isPlain ? base : `merge(${base}, let.changes)`;
   return {
-    lets: changes.map((change) => ({ ...(isPlain ? {} : { changes: change }), [name]: `\${${whole}}` })),
+    lets: changes.map((change, i) => ({
+      ...gained.lets[i],
+      ...(isPlain ? {} : { changes: change }),
+      [name]: `\${${whole}}`,
+    })),
     steps: changes.map(() => [keepRow(subject, `\${let.${name}}`)]),
   };
+}
+
+/** Lists within the row that gain one item, or lose the one that the call names. */
+function explainGains(
+  fields: readonly string[],
+  pairs: readonly Pair[],
+  instances: readonly Instance[],
+  subject: SubjectRow,
+  options: ExplainOptions,
+): { readonly fields: ReadonlyMap<string, string>; readonly lets: readonly Readonly<Record<string, unknown>>[] } {
+  const texts = new Map<string, string>();
+  const lets = instances.map((): Record<string, unknown> => ({}));
+  for (const field of fields) {
+    const before = pairs.map((pair) => pair.before[field]);
+    const after = pairs.map((pair) => pair.after[field]);
+    const read = `${subject.read}${memberExpression([field])}`;
+    const gained = gainedItems(before, after);
+    if (gained !== null) {
+      const name = toCamel(`added ${singularOf(field)}`);
+      const templates = explainValues(gained, instances, options, singularOf(field));
+      for (const [i, instance] of instances.entries()) {
+        (lets[i] as Record<string, unknown>)[name] = templates[i];
+        putFirst(instance, `let.${name}`, gained[i], singularOf(field));
+      }
+      texts.set(field, `\${${read} + [let.${name}]}`);
+      continue;
+    }
+    const lost = lostItems(before, after);
+    const key = lost === null ? null : findNamedKey(lost, instances);
+    if (key !== null)
+      texts.set(field, `\${${read}.filter(item, string(item${memberExpression([key.field])}) != ${key.text})}`);
+  }
+  return { fields: texts, lets };
+}
+
+/** The field of the lost items that the path names. */
+function findNamedKey(
+  lost: readonly unknown[],
+  instances: readonly Instance[],
+): { field: string; text: string } | null {
+  const [first] = lost;
+  if (!isJsonMap(first)) return null;
+  for (const field of Object.keys(first)) {
+    for (const { text } of instances[0]?.sources.values() ?? []) {
+      if (!text.startsWith('call.path.')) continue;
+      const isNamed = lost.every(
+        (item, i) => isJsonMap(item) && String(item[field]) === instances[i]?.sources.get(text)?.value,
+      );
+      if (isNamed) return { field, text };
+    }
+  }
+  return null;
 }
 
 function keepRow(subject: SubjectRow, row: string): unknown {

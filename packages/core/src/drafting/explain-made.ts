@@ -33,6 +33,8 @@ export function explainMade(
   if (shapes.size !== 1 || shape === undefined) return null;
   const [target] = targets;
   if (shape === 'uuid') return '${uuid()}';
+  if (shape === 'token' && new Set(targets.map((other) => String(other).length)).size === 1)
+    return `\${pattern(${quote(patternOfTokens(targets.map(String)))})}`;
   if (shape === 'hex' || shape === 'token' || shape === 'jwt')
     return `\${pattern(${quote(patternOf(String(target)))})}`;
   if (isRead) return null;
@@ -84,24 +86,31 @@ function explainCode(targets: readonly string[], positions: readonly number[], c
 
 /** A pattern for texts like this one: runs of one class of characters. Punctuation stays. */
 function patternOf(text: string): string {
-  const shape = shapeOf(text);
-  if (shape === 'token') return patternOfToken(text);
-  const isHex = shape === 'hex';
+  const isHex = shapeOf(text) === 'hex';
   const runs = text.match(/[A-Za-z0-9]+|[^A-Za-z0-9]/g) ?? [];
   return runs
     .map((run) => (/[A-Za-z0-9]/.test(run) ? patternOfRun(run, isHex) : run === '_' || run === '-' ? run : `\\${run}`))
     .join('');
 }
 
-/** `tok_9fQ2...`: what stands before the first separator is a word when it looks like one; the rest is one run. */
-function patternOfToken(text: string): string {
-  const prefix = /^[a-z]{2,6}[_-]/.exec(text)?.[0] ?? '';
-  const rest = text.slice(prefix.length);
-  const others = [...new Set(rest.replaceAll(/[A-Za-z0-9-]/g, ''))].map((c) =>
-    c === '_' || c === '.' || c === '=' ? c : `\\${c}`,
-  );
-  const classes = `${/[A-Z]/.test(rest) ? 'A-Z' : ''}${/[a-z]/.test(rest) ? 'a-z' : ''}0-9${others.join('')}${rest.includes('-') ? '-' : ''}`;
-  return `${prefix}[${classes}]{${rest.length}}`;
+/** `tok_9fQ2...`, `ORD-7fe0...`: what stands before all of them is a word; the rest is one run of characters. */
+function patternOfTokens(texts: readonly string[]): string {
+  const [text = ''] = texts;
+  const prefix = texts.length > 1 ? commonPrefix(texts) : (/^([a-z]{2,6}|[A-Z]{2,6})[_-]/.exec(text)?.[0] ?? '');
+  const rests = texts.map((own) => own.slice(prefix.length));
+  const all = rests.join('');
+  const isHex = /^[0-9a-f]+$/.test(all);
+  const others = [...new Set(all.replaceAll(/[A-Za-z0-9-]/g, ''))].map((c) => (/[_.=~]/.test(c) ? c : `\\${c}`));
+  const letters = isHex ? 'a-f' : `${/[A-Z]/.test(all) ? 'A-Z' : ''}${/[a-z]/.test(all) ? 'a-z' : ''}`;
+  return `${prefix}[${letters}0-9${others.join('')}${all.includes('-') ? '-' : ''}]{${rests[0]?.length ?? 0}}`;
+}
+
+/** The letters and separators that all begin with. */
+function commonPrefix(texts: readonly string[]): string {
+  const letters = /^[A-Za-z]*[_-]?/.exec(texts[0] ?? '')?.[0] ?? '';
+  let prefix = letters;
+  while (prefix !== '' && !texts.every((text) => text.startsWith(prefix))) prefix = prefix.slice(0, -1);
+  return prefix;
 }
 
 function patternOfRun(run: string, isHex: boolean): string {

@@ -98,7 +98,9 @@ function subjectOf(operation: HeardOperation, kinds: readonly RecordKind[]): Sub
     return { kind, expression: `call.path.${operation.paramNames[index]}`, keyOf, isPath: true, read: 'row' };
   }
   const path = operation.parts.join('/');
-  const single = kinds.find(({ singlePath }) => singlePath !== null && (path === singlePath || path.startsWith(`${singlePath}/`)));
+  const single = kinds.find(
+    ({ singlePath }) => singlePath !== null && (path === singlePath || path.startsWith(`${singlePath}/`)),
+  );
   if (single !== undefined)
     return { kind: single, expression: '', keyOf: () => '', isPath: true, read: `state.${single.name}` };
   return findMentioned(operation, kinds);

@@ -50,7 +50,7 @@ export function findKinds(paths: readonly HeardPath[]): RecordKind[] {
       candidates.set(name, candidate);
       for (const item of heard) {
         candidate.values.add(item.segments[i] ?? '');
-        if (i >= parts.length - 2 && item.isSuccess) addItemMaps(item, candidate.maps);
+        if (i >= parts.length - 2 && item.isSuccess) addItemMaps(item, candidate.maps, item.segments[i] ?? '');
       }
     });
   }
@@ -72,12 +72,25 @@ function findSingles(paths: readonly HeardPath[]): RecordKind[] {
     if (parts.includes(null)) return [];
     const done = heard.filter(({ isSuccess }) => isSuccess);
     const reads = done.filter(({ isWrite }) => !isWrite);
-    const isWritten = done.some(({ isWrite, sentJson, exchange }) => isWrite && (isJsonMap(sentJson) || exchange.method === 'DELETE') && exchange.method !== 'POST');
+    const isWritten = done.some(
+      ({ isWrite, sentJson, exchange }) =>
+        isWrite && (isJsonMap(sentJson) || exchange.method === 'DELETE') && exchange.method !== 'POST',
+    );
     const maps = reads.map(({ answerJson }) => answerJson);
     if (!isWritten || maps.length === 0 || !maps.every(isPlainMap)) return [];
     const name = toCamel(parts.at(-1) ?? '');
     if (!/^[A-Za-z_]\w*$/.test(name)) return [];
-    return [{ name, noun: name, key: '', singlePath: parts.join('/'), isNumeric: false, keys: new Set(['']), fields: new Set(maps.flatMap((map) => Object.keys(map as JsonMap))) }];
+    return [
+      {
+        name,
+        noun: name,
+        key: '',
+        singlePath: parts.join('/'),
+        isNumeric: false,
+        keys: new Set(['']),
+        fields: new Set(maps.flatMap((map) => Object.keys(map as JsonMap))),
+      },
+    ];
   });
 }
 
@@ -109,8 +122,10 @@ function addOtherSightings(kinds: readonly RecordKind[], paths: readonly HeardPa
   return kinds.map((kind) => ({ ...kind, keys: keys.get(kind) ?? kind.keys }));
 }
 
-function addItemMaps(item: Heard, maps: JsonMap[]): void {
-  for (const [, map] of unwrap(item.answerJson)) maps.push(map);
+/** The maps of an answer; with a key, those that hold it: an answer may be about another thing than its path. */
+function addItemMaps(item: Heard, maps: JsonMap[], key: string | null = null): void {
+  for (const [, map] of unwrap(item.answerJson))
+    if (key === null || Object.values(map).some((value) => String(value) === key)) maps.push(map);
 }
 
 /** Lists and creations at the path above the parameter show the same things. */

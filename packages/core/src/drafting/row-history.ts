@@ -1,4 +1,5 @@
 import type { CauseFinder } from './cause.js';
+import { traceGrowth } from './growing-list.js';
 import type { Heard } from './heard.js';
 import { eachLeaf, eachMap, isJsonMap, isSame, type JsonMap } from './leaves.js';
 import { kindNameAt, type RecordKind } from './records.js';
@@ -164,7 +165,8 @@ class Tracer {
         if (before === undefined) {
           if (i === 0 || !this.#isNew(sighting, field, value, seen.slice(0, i))) begin.set(field, value);
           else this.#change(sighting, field, value, seen[i - 1]?.heard.position ?? -1);
-        } else if (!isSame(before.value, value)) this.#change(sighting, field, value, before.at);
+        } else if (!isSame(before.value, value) && !this.#grow(sighting, field, before, value))
+          this.#change(sighting, field, value, before.at);
       }
     });
     const row = Object.fromEntries(begin);
@@ -234,6 +236,15 @@ class Tracer {
       (sighting) => sighting.heard.position > removal.position && sighting.heard.segments.includes(key),
     );
     if (!isStillThere) this.#effect(removal.position, kind, key, 'remove', new Map());
+  }
+
+  /** A list within the row that several writes added to. */
+  #grow({ kind, key, heard }: Seen, field: string, before: { value: unknown; at: number }, value: unknown): boolean {
+    if (!Array.isArray(value)) return false;
+    const steps = traceGrowth(before.value, value, this.#causes.allBetween(before.at + 1, heard.position + 1, key));
+    if (steps === null) return false;
+    for (const step of steps) this.#effect(step.write.position, kind, key, 'change', new Map([[field, step.value]]));
+    return true;
   }
 
   #change(sighting: Seen, field: string, value: unknown, since: number): void {

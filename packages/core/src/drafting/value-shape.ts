@@ -23,7 +23,7 @@ const SHAPES: readonly (readonly [ValueShape, RegExp])[] = [
   ['code', /^(?:[A-Z]{1,5}|[A-Za-z]{1,12}[-_]|[a-uw-z])\d{1,9}$/],
   ['hex', /^(?=[a-f]*\d)(?=\d*[a-f])[0-9a-f]{8,}$/i],
   // Letters and digits mixed, too long to be a word.
-  ['token', /^(?=.*\d)(?=.*[A-Za-z])[\w.~+/=-]{12,}$/],
+  ['token', /^(?=.*\d.*\d)(?=.*[A-Za-z])[\w.~+/=-]{8,}$/],
   ['word', /^[\w-]+$/],
 ];
 

@@ -3,7 +3,7 @@ import type { ChosenExchanges } from './choose-exchanges.js';
 import type { CaseClass } from './classes.js';
 import type { Draft, DraftDecision, DraftLevel } from './draft.js';
 import { markParts } from './draft-marks.js';
-import { emitCases } from './emit-operation.js';
+import { emitCases, type WrittenCase } from './emit-operation.js';
 import type { FoundState } from './find-state.js';
 import { keepMoments } from './keep-moments.js';
 import { draftLatencies } from './latencies.js';
@@ -41,41 +41,21 @@ export function writeDraft(
   { options, chosen, isGeneral, kinds, starting }: WriteScope,
 ): Omit<Draft, 'fidelity'> {
   const decisions: DraftDecision[] = [...chosen.decisions];
-  const written: Record<string, unknown> = {};
-  let cases = 0;
   const ageing = findAgeing(operations);
-  for (const planned of operations) {
-    const { operation } = planned;
-    decisions.push(describeOperation(planned, isGeneral), ...describePath(planned), ...planned.notes);
-    const own = emitCases(planned.planned, {
-      operation,
-      isGeneral,
-      state,
-      siteOf: state.siteOf,
-      note: (caseName, concluded, evidence) =>
-        decisions.push({
-          of: caseName === null ? operation.name : `${operation.name} / ${caseName}`,
-          concluded,
-          evidence,
-        }),
-      names: new Set(),
-    });
-    const kept = operation.method === 'GET' ? own : keepMoments(own, ageing);
-    const complete = isGeneral ? addMissingRow(kept, planned, operations) : kept;
-    const row = pickRow(complete, planned.subject);
-    written[operation.name] = { on: operation.on, ...(row === null ? {} : { row }), cases: complete };
-    cases += complete.length;
-  }
+  const written = writeOperations(operations, state, ageing, isGeneral, decisions);
   const text = JSON.stringify(written);
   const datasets = kinds.filter(
-    ({ name, singlePath }) => singlePath === null && (text.includes(`data.${name}`) || new RegExp(`"(of|into)":"${name}"`).test(text)),
+    ({ name, singlePath }) =>
+      singlePath === null && (text.includes(`data.${name}`) || new RegExp(`"(of|into)":"${name}"`).test(text)),
   );
-  const singles = kinds.filter(({ name, singlePath }) => singlePath !== null && text.includes(`state.${name}`));
   decisions.push(...datasets.map((kind) => describeRecords(kind, starting.get(kind.name)?.length ?? 0)));
+  const singles = kinds.filter(({ name, singlePath }) => singlePath !== null && text.includes(`state.${name}`));
   const latencies = draftLatencies(operations.map(({ operation }) => operation));
   const variables = new Map<string, unknown>([
     ...state.variables,
-    ...singles.map((kind) => [kind.name, starting.get(kind.name)?.[0] ?? null] as const), ...ageing.map((kind) => [sinceName(kind), {}] as const)]);
+    ...singles.map((kind) => [kind.name, starting.get(kind.name)?.[0] ?? null] as const),
+    ...ageing.map((kind) => [sinceName(kind), {}] as const),
+  ]);
   const definition = {
     upsetter: 1,
     service: options.service,
@@ -108,11 +88,44 @@ export function writeDraft(
       })),
     ]),
     operations: operations.length,
-    cases,
+    cases: Object.values(written).reduce((sum, own) => sum + own.cases.length, 0),
     level: options.level,
     decisions,
     unusable: [],
   };
+}
+
+/** The operations as the file has them; what is concluded on the way joins the decisions. */
+function writeOperations(
+  operations: readonly PlannedOperation[],
+  state: ResolvedState,
+  ageing: readonly RecordKind[],
+  isGeneral: boolean,
+  decisions: DraftDecision[],
+): Record<string, { readonly on: string; readonly cases: readonly WrittenCase[] }> {
+  const written: Record<string, { on: string; cases: readonly WrittenCase[] }> = {};
+  for (const planned of operations) {
+    const { operation } = planned;
+    decisions.push(describeOperation(planned, isGeneral), ...describePath(planned), ...planned.notes);
+    const own = emitCases(planned.planned, {
+      operation,
+      isGeneral,
+      state,
+      siteOf: state.siteOf,
+      note: (caseName, concluded, evidence) =>
+        decisions.push({
+          of: caseName === null ? operation.name : `${operation.name} / ${caseName}`,
+          concluded,
+          evidence,
+        }),
+      names: new Set(),
+    });
+    const kept = operation.method === 'GET' ? own : keepMoments(own, ageing);
+    const complete = isGeneral ? addMissingRow(kept, planned, operations) : kept;
+    const row = pickRow(complete, planned.subject);
+    written[operation.name] = { on: operation.on, ...(row === null ? {} : { row }), cases: complete };
+  }
+  return written;
 }
 
 /** The kinds whose rows change by themselves some time after they were written. */
