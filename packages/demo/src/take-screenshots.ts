@@ -41,6 +41,12 @@ await shoot('service-file', '/services/berth-desk?view=file', async (at) => {
   await at.getByRole('button', { name: 'Save file' }).click();
   await at.waitForSelector('text=did you mean');
 });
+await shoot('takes', '/takes', (at) => at.waitForSelector('text=booking-next-day'));
+await shoot('take', '/takes/booking?exchange=4', (at) => at.waitForSelector('text=Answer 201'));
+await shoot('take-draft', '/takes/booking?view=draft', async (at) => {
+  await at.waitForSelector('text=answered as heard');
+  await at.waitForSelector('.cm-content');
+});
 await shoot('calls', '/calls', (at) => at.waitForSelector('text=readTide / spring tide'));
 if (stray !== undefined)
   await shoot('call-stray', `/calls/${stray.id}`, (at) => at.waitForSelector('text=did not hold'));

@@ -89,7 +89,13 @@ class Comparison {
       }
       return null;
     }
-    return this.#isSameScalar(a, b) ? null : difference(steps, a, b);
+    if (this.#isSameScalar(a, b)) return null;
+    const found = difference(steps, a, b);
+    // The heard value was given otherwise before: that is what its caller would look for.
+    const known = a === null || a === undefined ? undefined : this.#given.get(String(a));
+    return known === undefined
+      ? found
+      : { ...found, heard: `${found.heard} (answered as ${JSON.stringify(known)} before)` };
   }
 
   #isSameScalar(a: unknown, b: unknown): boolean {

@@ -106,7 +106,8 @@ function writeOperations(
   const written: Record<string, { on: string; cases: readonly WrittenCase[] }> = {};
   for (const planned of operations) {
     const { operation } = planned;
-    decisions.push(describeOperation(planned, isGeneral), ...describePath(planned), ...planned.notes);
+    const paths = describePath(planned).filter(({ id }) => !decisions.some((decision) => decision.id === id));
+    decisions.push(describeOperation(planned, isGeneral), ...paths, ...planned.notes);
     const own = emitCases(planned.planned, {
       operation,
       isGeneral,
