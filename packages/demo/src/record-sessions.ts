@@ -27,7 +27,7 @@ await recordTakes(client, async () => {
   return { url: await desk.listen({ host: '127.0.0.1', port: DESK_PORT }), stop: () => desk.close() };
 });
 for (const { name } of await client.listTakes()) {
-  await writeFile(`${FILES}${name}.har`, `${JSON.stringify(await client.readHar(name), null, 1)}\n`);
+  await writeFile(`${FILES}${name}.har`, `${JSON.stringify(await client.readHar(name))}\n`);
   console.log(`wrote ${name}.har`);
 }
 await upsetter.stop();

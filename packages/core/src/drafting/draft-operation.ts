@@ -1,6 +1,7 @@
 import { escapeTemplate, escapeTemplates } from '../expression/template.js';
 import { draftList } from './draft-list.js';
-import { draftSideEffects, draftWrite, ownEffectOf } from './draft-write.js';
+import { draftSideEffects } from './draft-side-effects.js';
+import { draftWrite, ownEffectOf } from './draft-write.js';
 import type { ExplainOptions, Instance, Source } from './explain-source.js';
 import { explainText } from './explain-text.js';
 import { explainValues } from './explain-value.js';

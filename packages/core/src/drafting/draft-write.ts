@@ -154,7 +154,7 @@ function explainGains(
 }
 
 /** The field of the lost items that the path names. */
-function findNamedKey(
+export function findNamedKey(
   lost: readonly unknown[],
   instances: readonly Instance[],
 ): { field: string; text: string } | null {
@@ -262,87 +262,4 @@ function putFirst(instance: Instance, text: string, value: unknown, name: string
   const sources = instance.sources as Map<string, Source>;
   sources.clear();
   for (const [key, source] of [...own, ...others]) sources.set(key, source);
-}
-
-/** Changes of rows of other kinds: which row is meant is read from the call, the row or what was made. */
-export function draftSideEffects(
-  members: readonly Member[],
-  effects: readonly OwnEffect[],
-  instances: readonly Instance[],
-  subject: SubjectRow | null,
-  options: ExplainOptions,
-): unknown[] {
-  const kinds = new Map<RecordKind, number[]>();
-  members.forEach((member, i) => {
-    for (const effect of member.effects)
-      if (isSide(effect, effects[i], member, subject)) kinds.set(effect.kind, [...(kinds.get(effect.kind) ?? []), i]);
-  });
-  return [...kinds].flatMap(([kind, indexes]) => {
-    const own = [...new Set(indexes)];
-    const touched = own.map((i) =>
-      members[i]?.effects.find(
-        (effect) => effect.kind === kind && isSide(effect, effects[i], members[i] as Member, subject),
-      ),
-    );
-    if (touched.some((effect) => effect === undefined || effect.type !== 'change')) return [];
-    const part = own.map((i) => instances[i] as Instance);
-    if (kind.singlePath !== null) return [];
-    const link = findLink(
-      touched.map((effect) => effect?.key ?? ''),
-      part,
-      kind,
-    );
-    if (link === null) return [];
-    const fields = [...new Set(touched.flatMap((effect) => [...(effect?.fields.keys() ?? [])]))];
-    const to = fields.map((field) => {
-      const templates = explainValues(
-        touched.map((effect) => effect?.fields.get(field) ?? null),
-        part,
-        options,
-        field,
-      );
-      return [field, templates] as const;
-    });
-    if (
-      to.some(([, templates]) =>
-        templates.some((template) => JSON.stringify(template) !== JSON.stringify(templates[0])),
-      )
-    )
-      return [];
-    return [
-      {
-        change: {
-          of: kind.name,
-          where: { [kind.key]: link },
-          to: Object.fromEntries(to.map(([field, [template]]) => [field, template])),
-        },
-      },
-    ];
-  });
-}
-
-function isSide(
-  effect: Member['effects'][number],
-  own: OwnEffect | undefined,
-  member: Member,
-  subject: SubjectRow | null,
-): boolean {
-  if (own?.type === 'insert' && effect.type === 'insert' && effect.kind === own.kind) return false;
-  const isOwn = own?.type === 'change' || own?.type === 'remove';
-  return !(isOwn && subject !== null && effect.kind === subject.kind && effect.key === subject.keyOf(member.heard));
-}
-
-/** The expression that gives the key of the row that is meant, in every instance. */
-function findLink(keys: readonly string[], instances: readonly Instance[], kind: RecordKind): string | null {
-  const [first] = instances;
-  if (first === undefined) return null;
-  const fitting = [...first.sources.values()].filter(({ text }) =>
-    instances.every(({ sources }, i) => {
-      const value = sources.get(text)?.value;
-      return value !== null && typeof value !== 'object' && value !== undefined && String(value) === keys[i];
-    }),
-  );
-  const named = fitting.find(({ name }) => name.toLowerCase().startsWith(kind.noun.toLowerCase()));
-  const best = named ?? fitting[0];
-  return best === undefined ? null : `\${${best.text}}`;
 }

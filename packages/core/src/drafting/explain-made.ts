@@ -79,6 +79,8 @@ function explainCode(targets: readonly string[], positions: readonly number[], c
   const [prefix] = new Set(parts.map((part) => part?.[1] ?? ''));
   const digits = parts.map((part) => part?.[2] ?? '');
   const isPlain = digits.every((digit) => !digit.startsWith('0')) && parts.every((part) => part?.[1] === prefix);
+  const isAlike = parts.every((part) => part?.[1] === prefix && part?.[2]?.length === digits[0]?.length);
+  if (!isPlain && isAlike) return `\${pattern(${quote(`${prefix}\\d{${digits[0]?.length ?? 1}}`)})}`;
   if (!isPlain) return `\${pattern(${quote(patternOf(targets[0] ?? ''))})}`;
   const first = firstOf(digits.map(Number), positions);
   return `${prefix}\${next(${quote(counter)}, ${first})}`;

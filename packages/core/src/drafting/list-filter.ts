@@ -124,20 +124,35 @@ const COMPARISONS: readonly FieldComparison[] = [
 
 /** A filter that is always there: only free berths, only what is not released. Null when no field explains it. */
 export function findFixedFilter(calls: readonly ListCall[]): ListFilter | null {
-  for (const field of fieldsOf(calls.flatMap((call) => call.rows))) {
+  const rows = [...new Set(calls.flatMap((call) => call.rows))];
+  // A field that differs in every row names rows; it does not sort them.
+  const fields = fieldsOf(rows).filter(
+    (field) => distinct(rows.map((row) => readField(row, field))).length < rows.length,
+  );
+  const parted = fields.map((field) => {
     const listed = distinct(calls.flatMap((call) => call.listed.map((row) => readField(row, field))));
     const others = distinct(
       calls.flatMap((call) =>
         call.rows.filter((row) => !call.listed.includes(row)).map((row) => readField(row, field)),
       ),
     );
-    const item = `item${memberExpression(field)}`;
+    return { field, listed, others };
+  });
+  for (const { field, listed, others } of parted) {
     const [only] = listed;
     if (listed.length === 1 && !others.some((other) => isSame(other, only)))
-      return fixed(field, `${item} == ${literal(only)}`, (value) => isSame(value ?? null, only ?? null));
+      return fixed(field, `item${memberExpression(field)} == ${literal(only)}`, (value) =>
+        isSame(value ?? null, only ?? null),
+      );
+  }
+  for (const { field, listed, others } of parted) {
     const [left] = others;
     if (others.length === 1 && !listed.some((other) => isSame(other, left)))
-      return fixed(field, `${item} != ${literal(left)}`, (value) => !isSame(value ?? null, left ?? null));
+      return fixed(
+        field,
+        `item${memberExpression(field)} != ${literal(left)}`,
+        (value) => !isSame(value ?? null, left ?? null),
+      );
   }
   return null;
 }

@@ -10,7 +10,7 @@ export interface Member {
   /** The row the path speaks of, before and after; null when there is none. */
   readonly row: JsonMap | null;
   readonly rowAfter: JsonMap | null;
-  readonly effects: readonly (RowEffect & { readonly after: JsonMap | null })[];
+  readonly effects: readonly (RowEffect & { readonly before: JsonMap | null; readonly after: JsonMap | null })[];
   readonly sightings: readonly Sighting[];
   /** All rows, before, of the kinds that are counted or listed here. */
   readonly rows: ReadonlyMap<string, readonly JsonMap[]>;

@@ -170,7 +170,11 @@ function toMember(
     features,
     row,
     rowAfter: subject === null ? null : world.after(subject.kind, key),
-    effects: world.effects.map((effect) => ({ ...effect, after: world.after(effect.kind, effect.key) })),
+    effects: world.effects.map((effect) => ({
+      ...effect,
+      before: world.before(effect.kind, effect.key),
+      after: world.after(effect.kind, effect.key),
+    })),
     sightings,
     rows,
   };
