@@ -1,6 +1,7 @@
 import { mkdtemp, readFile, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { createAsk, FIRST_SESSION, playBookingSession, SECOND_SESSION } from '@upsetter/demo/sessions';
 import { createBerthDesk } from '@upsetter/demo/world';
 import type { FastifyInstance } from 'fastify';
@@ -79,6 +80,22 @@ test('a draft says what was left out and overruled', async () => {
   expect(err).toContain('left out 7 as you said');
   expect(err).not.toContain('[records:bookings]');
   expect(out).not.toContain('datasets:');
+});
+
+test('a contract beside the session gives its names, and one that is none is told by its own file', async () => {
+  const har = join(directory, 'booking.har');
+  const contract = fileURLToPath(new URL('../../packages/demo/files/berth-desk.openapi.yaml', import.meta.url));
+  const { code, err, out } = await run('draft', 'har', har, '--contract', contract);
+  expect(code).toBe(0);
+  expect(err).toContain('{berthId} is a parameter  as the contract has it');
+  expect(out).toContain('  listFreeBerths:\n');
+
+  const broken = join(directory, 'twice.yaml');
+  await writeFile(broken, 'openapi: 3.0.0\npaths: {}\npaths: {}\n');
+  const refused = await run('draft', 'har', har, '--contract', broken);
+  expect(refused.code).toBe(2);
+  expect(refused.err).toContain(`${broken}:3:1`);
+  expect(refused.err).toContain('the key `paths` stands in this map already');
 });
 
 test.each<[string, string[], number, string]>([

@@ -7,6 +7,7 @@ export { type CompiledChecks, compileChecks } from './check/compile-check.js';
 export type { CheckedCall, Verdict } from './check/evaluate-check.js';
 export { evaluateCheck } from './check/evaluate-check.js';
 export { renderJunit } from './check/render-junit.js';
+export { readOpenApi } from './contract/openapi-document.js';
 export type { Answer } from './definition/answer.js';
 export { parseDuration, parseShare, renderDuration } from './definition/duration.js';
 export { readAnswer, replaceAnswer } from './definition/edit-service-file.js';

@@ -79,6 +79,28 @@ describe('path templates', () => {
   });
 });
 
+test('a contract beside the session names paths, parameters and operations; the rest is named from what was heard', () => {
+  const contract = `
+openapi: 3.1.0
+info: { title: Lamps, version: "1" }
+servers: [{ url: "http://real/api" }]
+paths:
+  /towers/{tower}: { get: { operationId: lookAt, responses: {} } }
+  /towers/{tower}/lamp: { put: { responses: {} } }
+`;
+  const calls: HeardCall[] = [
+    read('/api/towers/old', { id: 'old' }),
+    { call: 'PUT /api/towers/old/lamp', sent: { lit: true }, status: 204 },
+    read('/keepers/7', { id: 7 }),
+  ];
+  const { operations } = load(draftSession(calls, 'alive', { contract }).text);
+  expect(operations.map(({ name, on }) => `${name}: ${on}`)).toEqual([
+    'lookAt: GET /api/towers/{tower}',
+    'lampTower: PUT /api/towers/{tower}/lamp',
+    'readKeeper: GET /keepers/{keeperId}',
+  ]);
+});
+
 describe('what an answer is made from', () => {
   const create = (id: string, sent: Record<string, unknown>, i: number): HeardCall => ({
     call: 'POST /lamps',

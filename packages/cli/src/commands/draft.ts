@@ -9,11 +9,12 @@ import {
   draftOpenApi,
   type MergedDraft,
   mergeDraft,
+  readOpenApi,
   requireService,
 } from '@upsetter/core';
 import { EXIT } from '../exit.js';
 import { renderDraft, renderMerged } from '../output/render-draft.js';
-import { print, printJson, tell } from '../output/terminal.js';
+import { paint, print, printJson, tell } from '../output/terminal.js';
 import { aboutFile } from './about-file.js';
 import { renderSaved } from './apply.js';
 import { type CommonOptions, connect } from './connect.js';
@@ -32,15 +33,21 @@ export interface DraftOptions extends CommonOptions {
   readonly only?: string[];
   readonly overrule?: string[];
   readonly mask?: string[];
+  readonly contract?: string;
 }
+
+/** A file of this length takes more than a second. */
+const LONG_CHARACTERS = 5_000_000;
 
 /** A service from a HAR file or an OpenAPI document: written to a file, adopted by the running service, or printed. */
 export async function draftFile(format: 'har' | 'openapi', path: string, options: DraftOptions): Promise<number> {
   const text = await readInput(path);
   const port = options.port === undefined ? null : readPort(options.port);
+  const contract = await readContract(options);
+  if (text.length > LONG_CHARACTERS) tell(paint.faint('drafting ...'));
   const draft = await aboutFile(path, text, async () =>
     format === 'har'
-      ? draftHar(text, { service: options.as ?? nameFromPath(path), port, ...readChoices(options) })
+      ? draftHar(text, { service: options.as ?? nameFromPath(path), port, contract, ...readChoices(options) })
       : draftOpenApi(text, { service: options.as ?? null, port }),
   );
   return finishDraft(draft, basename(path), options);
@@ -61,6 +68,14 @@ export async function finishDraft(draft: Draft, source: string, options: DraftOp
     if (saved?.merged) tell(renderMerged(saved.merged));
   }
   return EXIT.done;
+}
+
+/** The text of the contract that names what was heard; null when none is given. Fails when it is no contract. */
+export async function readContract({ contract }: DraftOptions): Promise<string | null> {
+  if (contract === undefined) return null;
+  const text = await readInput(contract);
+  await aboutFile(contract, text, async () => readOpenApi(text));
+  return text;
 }
 
 /** What the options say about how to draft. Fails with `wrong-use`. */

@@ -6,9 +6,9 @@ import { EXIT } from '../exit.js';
 import { renderCount } from '../output/render-count.js';
 import { renderTable } from '../output/render-table.js';
 import { renderExchanges, renderTake } from '../output/render-take.js';
-import { paint, print, printJson } from '../output/terminal.js';
+import { paint, print, printJson, tellWhenLong } from '../output/terminal.js';
 import { type CommonOptions, connect } from './connect.js';
-import { type DraftOptions, finishDraft, readChoices, readPort } from './draft.js';
+import { type DraftOptions, finishDraft, readChoices, readContract, readPort } from './draft.js';
 
 export interface TakeStartOptions extends CommonOptions {
   readonly from?: string;
@@ -122,12 +122,14 @@ export async function exportTake(name: string, options: CommonOptions & { har?: 
 export async function draftTake(names: string[], options: DraftOptions): Promise<number> {
   const [name = '', ...others] = names;
   const { overrules, masks: _masks, ...choices } = readChoices(options);
-  const draft = await connect(options).draftTake(name, {
+  const drafting = connect(options).draftTake(name, {
     ...choices,
     with: others,
+    contract: await readContract(options),
     ...(options.as === undefined ? {} : { service: options.as }),
     port: options.port === undefined ? null : readPort(options.port),
     overrules: Object.fromEntries(overrules),
   });
+  const draft = await tellWhenLong('drafting', drafting);
   return finishDraft(draft as Draft, `the take ${names.join(', ')}`, options);
 }

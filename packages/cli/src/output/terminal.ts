@@ -26,3 +26,15 @@ export function tell(text: string): void {
 export function widthOf(): number {
   return process.stdout.columns ?? 120;
 }
+
+const LONG_MS = 1_000;
+
+/** Says what is going on when it takes longer than a second. */
+export async function tellWhenLong<T>(what: string, working: Promise<T>): Promise<T> {
+  const timer = setTimeout(() => tell(paint.faint(`${what} ...`)), LONG_MS);
+  try {
+    return await working;
+  } finally {
+    clearTimeout(timer);
+  }
+}

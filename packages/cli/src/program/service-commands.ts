@@ -100,6 +100,7 @@ function withTraffic(command: Command): Command {
   return withDraft(command)
     .option('--level <level>', 'as-heard, carried or alive (default alive)')
     .option('--origin <url>', 'the origin to draft, when there are several (default: the one heard most)')
+    .option('--contract <file>', 'an OpenAPI document that names paths, parameters and operations')
     .option(
       '--without <choice...>',
       "leave out: '/health', 'DELETE /berths/*', status:5xx, type:image/*, host:NAME, '#12'",

@@ -16,10 +16,8 @@ export interface OpenApiDocument {
 /** Reads a document from YAML or JSON. Fails with `file-refused` (line, column) or `file-unreadable`. */
 export function readOpenApi(text: string): OpenApiDocument {
   const source = new YamlSource(text);
-  const [mistake] = source.document.errors;
-  if (mistake !== undefined) {
-    throw new AppError('file-refused', 'the document cannot be read', { problems: source.syntaxProblems() });
-  }
+  const problems = source.mistakes();
+  if (problems.length > 0) throw new AppError('file-refused', 'the document cannot be read', { problems });
   const root = source.document.toJS({ maxAliasCount: 100 }) as unknown;
   if (!isMap(root)) throw new AppError('file-unreadable', 'not an OpenAPI document: a map is expected');
   const version = root['openapi'];

@@ -7,7 +7,7 @@ import { quoteWhereNeeded } from './write-service-file.js';
  * `answer` is the YAML (or JSON) of the new answer. Fails with `operation-unknown`, `case-unknown` or `file-refused`.
  */
 export function replaceAnswer(text: string, operation: string, caseName: string, answer: string): string {
-  const document = parseDocument(text);
+  const document = parseDocument(text, { uniqueKeys: false });
   const cases = document.getIn(['operations', operation, 'cases']);
   if (!isSeq(cases)) throw new AppError('operation-unknown', `there is no operation ${operation}`);
   const at = cases.items.findIndex((item) => isMap(item) && item.get('case') === caseName);
@@ -27,7 +27,7 @@ export function replaceAnswer(text: string, operation: string, caseName: string,
 
 /** The YAML of one case's answer, as it stands in the file; null when there is no such case. */
 export function readAnswer(text: string, operation: string, caseName: string): string | null {
-  const document = parseDocument(text);
+  const document = parseDocument(text, { uniqueKeys: false });
   const cases = document.getIn(['operations', operation, 'cases']);
   if (!isSeq(cases)) return null;
   const found = cases.items.find((item) => isMap(item) && item.get('case') === caseName);

@@ -10,6 +10,7 @@ import {
   parseDocument,
   Scalar,
   visit,
+  type YAMLMap,
 } from 'yaml';
 import type { FileProblem } from '../errors/app-error.js';
 
@@ -35,7 +36,8 @@ export class YamlSource {
     this.#lines = new LineCounter();
     this.document = parseDocument(text, {
       lineCounter: this.#lines,
-      uniqueKeys: true,
+      // Looked for below: the parser compares each key with all the others of its map.
+      uniqueKeys: false,
       prettyErrors: false,
       logLevel: 'error',
     });
@@ -56,38 +58,56 @@ export class YamlSource {
     return { message, path: renderPath(spot.path), ...this.position(spot), ...more };
   }
 
-  /** What YAML itself refuses, and what it would misread: aliases, anchors, tags, an unterminated `${`. */
-  syntaxProblems(): FileProblem[] {
-    const problems = this.document.errors.map((error) => ({
-      message: this.#explainSyntax(error.message, error.pos[0]),
-      path: '',
-      ...this.#at(error.pos[0]),
-    }));
+  /** What YAML itself refuses: bad syntax, else keys that stand twice in a map. */
+  mistakes(): FileProblem[] {
+    const problems = this.document.errors.map((error) =>
+      this.#problemAt(error.pos[0], this.#explainSyntax(error.message, error.pos[0])),
+    );
     // What follows the first mistake of a line is mostly its echo.
     if (problems.length > 0)
       return problems.filter((problem, i) => problems.findIndex((other) => other.line === problem.line) === i);
+    visit(this.document, {
+      Map: (_key, map) => {
+        for (const key of repeatedKeys(map)) {
+          const message = `the key \`${String(key.value)}\` stands in this map already; keys are unique`;
+          problems.push(this.#problemAt(key.range?.[0] ?? 0, message));
+        }
+      },
+    });
+    return problems;
+  }
+
+  /** The mistakes, or else what YAML would misread: aliases, anchors, tags, an unterminated `${`. */
+  syntaxProblems(): FileProblem[] {
+    const problems = this.mistakes();
+    if (problems.length > 0) return problems;
     for (const warning of this.document.warnings) {
       const tag = /Unresolved tag: (\S+)/.exec(warning.message)?.[1];
       const message =
         tag === undefined ? warning.message : `this is read as a YAML tag; write the text in quotes: "${tag} ..."`;
-      problems.push({ message, path: '', ...this.#at(warning.pos[0]) });
+      problems.push(this.#problemAt(warning.pos[0], message));
     }
     visit(this.document, {
       Pair: (_key, pair) => {
         const key = pair.key;
         if (isMap(key) || isSeq(key))
-          problems.push({
-            message: 'this is read as a map or a list in the place of a key; write the key in quotes',
-            path: '',
-            ...this.#at(key.range?.[0] ?? 0),
-          });
+          problems.push(
+            this.#problemAt(
+              key.range?.[0] ?? 0,
+              'this is read as a map or a list in the place of a key; write the key in quotes',
+            ),
+          );
       },
       Node: (_key, node) => {
         const misread = this.#misread(node as Node);
-        if (misread !== null) problems.push({ message: misread, path: '', ...this.#at(node.range?.[0] ?? 0) });
+        if (misread !== null) problems.push(this.#problemAt(node.range?.[0] ?? 0, misread));
       },
     });
     return problems;
+  }
+
+  #problemAt(offset: number, message: string): FileProblem {
+    return { message, path: '', ...this.#at(offset) };
   }
 
   #at(offset: number): { line: number; column: number } {
@@ -141,6 +161,18 @@ export class YamlSource {
     if (isSeq(parent) && parent.range) return parent.range[0];
     return this.#valueOffset({ path: path.slice(0, -1) });
   }
+}
+
+/** The keys of a map that stand in it before already. */
+function repeatedKeys(map: YAMLMap): Scalar[] {
+  const seen = new Set<string>();
+  return map.items.flatMap(({ key }) => {
+    if (!isScalar(key)) return [];
+    const name = String(key.value);
+    if (seen.has(name)) return [key];
+    seen.add(name);
+    return [];
+  });
 }
 
 /** `operations.readBerth.cases[0].when` of a path of keys. */

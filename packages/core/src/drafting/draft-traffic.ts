@@ -5,6 +5,7 @@ import { wordsOf } from './case-name.js';
 import { createCauseFinder } from './cause.js';
 import { type ChooseOptions, chooseExchanges } from './choose-exchanges.js';
 import { type CaseClass, classify, heardBody, heardKey } from './classes.js';
+import { readContractPaths } from './contract-paths.js';
 import type { Draft, DraftDecision, DraftLevel } from './draft.js';
 import { type CaseBody, explainOperation } from './draft-operation.js';
 import { changesByItself } from './draft-write.js';
@@ -27,6 +28,8 @@ export interface DraftTrafficOptions extends ChooseOptions {
   readonly service: string;
   readonly port: number | null;
   readonly level: DraftLevel;
+  /** An OpenAPI document that names paths, parameters and operations; what it does not have is named from what was heard. */
+  readonly contract?: string | null;
   /**
    * Decisions the user overrules, by their ids: `path:/berths/{}` -> `literal`, `path:/berths/free` -> `value`,
    * `records:bookings` -> `no`, `operation:listBookings` -> a level.
@@ -45,7 +48,11 @@ export function draftTraffic(exchanges: readonly Exchange[], options: DraftTraff
   const session = chosen.exchanges.map(readHeard);
   const flow = traceValues(session);
   const overrules = readOverrules(options.overrules ?? new Map());
-  const paths = findPaths(session, overrules.paths);
+  const paths = findPaths(
+    session,
+    overrules.paths,
+    options.contract == null ? null : readContractPaths(options.contract),
+  );
   const allKinds = findKinds(paths).filter(({ name }) => !overrules.noRecords.has(name));
   const operations = buildOperations(paths, allKinds);
   const isGeneral = options.level !== 'as-heard';

@@ -3,6 +3,9 @@ import { quoteWhereNeeded } from '../definition/write-service-file.js';
 import { addressShape, parseOperationAddress } from '../matching/path-template.js';
 import { markOf } from './draft-marks.js';
 
+/** Both are known to be valid: no key is compared with the others again. */
+const LOADED = { uniqueKeys: false };
+
 /** What merging a newer draft into a service came to; parts are named `operation / case`, `data NAME`, or an operation. */
 export interface MergedDraft {
   readonly text: string;
@@ -19,7 +22,7 @@ export interface MergedDraft {
  * edited by hand stays, what is new is added, nothing is taken away. Comments stay. Both texts must be valid files.
  */
 export function mergeDraft(current: string, next: string): MergedDraft {
-  return new Merge(parseDocument(current), parseDocument(next)).run();
+  return new Merge(parseDocument(current, LOADED), parseDocument(next, LOADED)).run();
 }
 
 class Merge {

@@ -1,3 +1,4 @@
+import type { ContractPath, FindContractPath } from './contract-paths.js';
 import type { Heard } from './heard.js';
 import { eachMap, isJsonMap } from './leaves.js';
 import { isIdShape, shapeOf } from './value-shape.js';
@@ -9,6 +10,8 @@ export interface HeardPath {
   readonly heard: readonly Heard[];
   /** Why the parameters are parameters. */
   readonly evidence: string;
+  /** What a contract calls it; null where none does. */
+  readonly contract: ContractPath | null;
 }
 
 /** What the user said about paths: `/berths/{}` -> literal, `/berths/free` -> value. */
@@ -27,15 +30,30 @@ interface Node {
 /** Siblings of one kind that are too many to be names of operations. */
 const MOST_LITERALS = 6;
 
-/** The paths of a session with their parameters found: by the shape of segments, by values seen in answers, by their number. */
-export function findPaths(all: readonly Heard[], overrules: PathOverrules): HeardPath[] {
+/** The paths of a session with their parameters found: by the shape of segments, by values seen in answers, by their number; what a contract names is as it says. */
+export function findPaths(
+  all: readonly Heard[],
+  overrules: PathOverrules,
+  findContractPath: FindContractPath | null,
+): HeardPath[] {
   const root: Node = { children: new Map(), ends: [] };
+  const named = new Map<ContractPath, Heard[]>();
   for (const heard of all) {
+    const contract = findContractPath?.(heard.exchange.path) ?? null;
+    if (contract !== null) {
+      named.set(contract, [...(named.get(contract) ?? []), heard]);
+      continue;
+    }
     let node = root;
     for (const segment of heard.segments) node = childOf(node, segment);
     node.ends.push(heard);
   }
-  const found: HeardPath[] = [];
+  const found: HeardPath[] = [...named].map(([contract, heard]) => ({
+    parts: contract.parts,
+    heard,
+    evidence: contract.parts.includes(null) ? 'as the contract has it' : '',
+    contract,
+  }));
   collect(root, [], [], { keys: collectKeys(all), overrules }, found);
   return found.sort((a, b) => (a.heard[0]?.position ?? 0) - (b.heard[0]?.position ?? 0));
 }
@@ -64,7 +82,7 @@ function collect(
   found: HeardPath[],
 ): void {
   if (node.ends.length > 0 && parts.length > 0)
-    found.push({ parts, heard: node.ends, evidence: [...new Set(evidence)].join(', ') });
+    found.push({ parts, heard: node.ends, evidence: [...new Set(evidence)].join(', '), contract: null });
   const values = findValues(node, parts, known);
   for (const [segment, child] of node.children)
     if (!values.has(segment)) collect(child, [...parts, segment], evidence, known, found);

@@ -20,7 +20,7 @@ export interface HeardOperation {
 export function buildOperations(paths: readonly HeardPath[], kinds: readonly RecordKind[]): HeardOperation[] {
   const taken = new Set<string>();
   const operations = paths.flatMap((path) => {
-    const paramNames = nameParameters(path, kinds);
+    const paramNames = path.contract?.paramNames ?? nameParameters(path, kinds);
     const paramKinds = path.parts.map((part, i) => (part === null ? kindAt(path, i, kinds) : null));
     const methods = [...new Set(path.heard.map((heard) => heard.exchange.method))];
     return methods.map((method) => ({ path, paramNames, paramKinds, method }));
@@ -30,7 +30,7 @@ export function buildOperations(paths: readonly HeardPath[], kinds: readonly Rec
       .map((part, i) => (part === null ? `{${paramNames[i]}}` : encodeURIComponent(part)))
       .join('/');
     return {
-      name: nameOperation(method, path.parts, taken),
+      name: nameAsContract(path, method, taken) ?? nameOperation(method, path.parts, taken),
       method,
       on: `${method} /${template}`,
       parts: path.parts,
@@ -40,6 +40,14 @@ export function buildOperations(paths: readonly HeardPath[], kinds: readonly Rec
       evidence: path.evidence,
     };
   });
+}
+
+/** The contract's own name of the operation, when it has one that is not taken. */
+function nameAsContract({ contract }: HeardPath, method: string, taken: Set<string>): string | null {
+  const id = contract?.operationIds.get(method);
+  if (id === undefined || taken.has(id)) return null;
+  taken.add(id);
+  return id;
 }
 
 function kindAt({ parts, heard }: HeardPath, index: number, kinds: readonly RecordKind[]): RecordKind | null {

@@ -67,6 +67,8 @@ export const draftRequestSchema = z.object({
   without: z.array(z.string()).default([]),
   only: z.array(z.string()).default([]),
   overrules: z.record(z.string(), z.string()).default({}),
+  /** An OpenAPI document that names paths, parameters and operations. */
+  contract: z.string().nullable().default(null),
 });
 export type DraftRequest = z.input<typeof draftRequestSchema>;
 
