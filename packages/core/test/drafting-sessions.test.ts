@@ -144,6 +144,7 @@ describe('what an answer is made from', () => {
     ['codes with leading zeros', ['BK-0007', 'BK-0008'], `"\${pattern('BK-\\\\d{4}')}"`],
     ['hexadecimal digits', ['9f0c2a7be1', '1b0d33e2c9'], `"\${pattern('[0-9a-f]{10}')}"`],
     ['letters and digits after a word', ['tok_a9Xe7Qp2Lm', 'tok_b1Cd3Ef5Gh'], `"\${pattern('tok_[A-Za-z0-9]{10}')}"`],
+    ['letters, hardly any digit among them', ['ORD-d0452888', 'ORD-bdc9daad'], `"\${pattern('ORD-[a-f0-9]{8}')}"`],
   ])('keys made of %s', (_what, ids, written) => {
     const typed = (id: string): unknown => (/^\d+$/.test(id) ? Number(id) : id);
     const calls = ids.flatMap((id): HeardCall[] => [
@@ -435,4 +436,16 @@ test('a secret is never compared, only whether it is there', () => {
   ]);
   expect(draft.text).not.toContain('x1');
   expect(draft.text).toContain('json $.password');
+});
+
+test('answers with and without a cookie are told apart by it, whatever it holds', () => {
+  const cookie = { cookie: 'oven=4f1c9a7be2d0' };
+  const { text, fidelity } = draftSession([
+    { call: 'GET /loaves', status: 403, json: { reason: 'no session' } },
+    { call: 'POST /mixes', headers: cookie, sent: { flour: 'rye' }, json: { flour: 'rye' } },
+    { call: 'GET /loaves', headers: cookie, json: { warm: true } },
+  ]);
+  expect(text).toContain('told apart by cookie oven');
+  expect(text).not.toContain('4f1c9a7be2d0');
+  expect(fidelity?.asHeard).toBe(3);
 });

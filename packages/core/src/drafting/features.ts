@@ -51,12 +51,21 @@ function addNamed(features: Map<string, Scalar>, group: string, name: string, va
 /** A masked value is never compared: the caller sends it in clear. */
 const isSecret = createSecretWords().isSecretName;
 
-/** Credentials and headers of the application's own (`x-...`). */
+/** Credentials, cookies and headers of the application's own (`x-...`). */
 function addOwnHeaders(features: Map<string, Scalar>, raw: readonly string[]): void {
   for (let i = 0; i < raw.length; i += 2) {
     const name = raw[i]?.toLowerCase() ?? '';
-    if (CREDENTIALS.test(name)) features.set(`header ${name}`, PRESENT);
+    if (name === 'cookie') addCookies(features, raw[i + 1] ?? '');
+    else if (CREDENTIALS.test(name)) features.set(`header ${name}`, PRESENT);
     else if (name.startsWith('x-') && !NOT_TELLING.test(name)) features.set(`header ${name}`, raw[i + 1] ?? '');
+  }
+}
+
+/** Cookies are secrets (RFC 6265, 5.4 has their form): only whether each is there is asked. */
+function addCookies(features: Map<string, Scalar>, header: string): void {
+  for (const pair of header.split(';')) {
+    const name = pair.slice(0, Math.max(0, pair.indexOf('='))).trim();
+    if (name !== '') features.set(`cookie ${name}`, PRESENT);
   }
 }
 

@@ -93,7 +93,7 @@ function collectCandidates(
 function placeScore(place: string): number {
   if (place.startsWith('row')) return 0.5;
   if (place.startsWith('json') || place.startsWith('form') || place.startsWith('query')) return 0.3;
-  return place.startsWith('header') ? 0 : 0.1;
+  return place.startsWith('header') || place.startsWith('cookie') ? 0 : 0.1;
 }
 
 export function equal(place: string, value: Scalar): Condition {
