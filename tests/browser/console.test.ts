@@ -1,6 +1,6 @@
 import type { Page } from 'playwright-core';
-import { afterAll, afterEach, beforeAll, describe, expect, test } from 'vitest';
-import { startBrowser, type TestBrowser } from '../support/browser.js';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { pagesOf, startBrowser, type TestBrowser } from '../support/browser.js';
 import { createDatabase, type TestDatabase } from '../support/database.js';
 import { startTestUpsetter, type TestUpsetter } from '../support/upsetter.js';
 
@@ -21,7 +21,11 @@ let database: TestDatabase;
 let upsetter: TestUpsetter;
 let browser: TestBrowser;
 let address: string;
-let opened: { page: Page; troubles: string[] } | null = null;
+
+const open = pagesOf(
+  () => upsetter.running.address,
+  () => browser,
+);
 
 beforeAll(async () => {
   database = await createDatabase();
@@ -29,22 +33,11 @@ beforeAll(async () => {
   browser = await startBrowser();
   address = await upsetter.serve('lighthouse', OPERATIONS);
 });
-afterEach(async () => {
-  // Nothing of the page may break its own policy or throw, whatever the test did.
-  expect(opened?.troubles ?? []).toEqual([]);
-  await opened?.page.context().close();
-  opened = null;
-});
 afterAll(async () => {
   await browser.close();
   await upsetter.stop();
   await database.drop();
 });
-
-async function open(path: string): Promise<Page> {
-  opened = await browser.open(`${upsetter.running.address}${path}`);
-  return opened.page;
-}
 
 /** Replaces what stands in a code editor. */
 async function typeInto(page: Page, label: string, text: string): Promise<void> {
@@ -81,9 +74,9 @@ describe('Services', () => {
 
   test('an empty catalogue says what to do first', async () => {
     const empty = await startTestUpsetter();
-    opened = await browser.open(`${empty.running.address}/services`);
-    await opened.page.getByText('No services yet').waitFor();
-    await opened.page.goto('about:blank');
+    const page = await open(`${empty.running.address}/services`);
+    await page.getByText('No services yet').waitFor();
+    await page.goto('about:blank');
     await empty.stop();
   });
 });

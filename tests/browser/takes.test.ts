@@ -2,15 +2,19 @@ import { createAsk, FIRST_SESSION, playBookingSession, SECOND_SESSION } from '@u
 import { createBerthDesk } from '@upsetter/demo/world';
 import type { FastifyInstance } from 'fastify';
 import type { Page } from 'playwright-core';
-import { afterAll, afterEach, beforeAll, expect, test } from 'vitest';
-import { startBrowser, type TestBrowser } from '../support/browser.js';
+import { afterAll, beforeAll, expect, test } from 'vitest';
+import { pagesOf, startBrowser, type TestBrowser } from '../support/browser.js';
 import { startTestUpsetter, type TestUpsetter, until } from '../support/upsetter.js';
 
 let upsetter: TestUpsetter;
 let browser: TestBrowser;
 let desk: FastifyInstance;
 let deskUrl: string;
-let opened: { page: Page; troubles: string[] } | null = null;
+
+const open = pagesOf(
+  () => upsetter.running.address,
+  () => browser,
+);
 
 beforeAll(async () => {
   upsetter = await startTestUpsetter();
@@ -18,21 +22,11 @@ beforeAll(async () => {
   desk = createBerthDesk();
   deskUrl = await desk.listen({ host: '127.0.0.1', port: 0 });
 });
-afterEach(async () => {
-  expect(opened?.troubles ?? []).toEqual([]);
-  await opened?.page.context().close();
-  opened = null;
-});
 afterAll(async () => {
   await browser.close();
   await upsetter.stop();
   await desk.close();
 });
-
-async function open(path: string): Promise<Page> {
-  opened = await browser.open(`${upsetter.running.address}${path}`);
-  return opened.page;
-}
 
 test('a take is begun, shows what it hears as it comes, and is stopped', async () => {
   const page = await open('/takes');

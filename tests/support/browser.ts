@@ -1,4 +1,5 @@
 import { type Browser, chromium, type Page } from 'playwright-core';
+import { afterEach, expect } from 'vitest';
 
 export interface TestBrowser {
   /** A page that has not seen the service before; what goes wrong in it is gathered in `troubles`. */
@@ -32,5 +33,22 @@ export async function startBrowser(): Promise<TestBrowser> {
       return { page, troubles };
     },
     close: () => browser.close(),
+  };
+}
+
+/**
+ * Opens pages for the tests of a file, one for each test, by path or whole address. A page that throws or breaks its own
+ * policy fails its test, whatever that did.
+ */
+export function pagesOf(address: () => string, browser: () => TestBrowser): (path: string) => Promise<Page> {
+  let opened: { page: Page; troubles: string[] } | null = null;
+  afterEach(async () => {
+    expect(opened?.troubles ?? []).toEqual([]);
+    await opened?.page.context().close();
+    opened = null;
+  });
+  return async (path) => {
+    opened = await browser().open(new URL(path, address()).href);
+    return opened.page;
   };
 }

@@ -1,20 +1,18 @@
 import { useQuery } from '@tanstack/react-query';
 import { getRouteApi, Link } from '@tanstack/react-router';
-import { useVirtualizer } from '@tanstack/react-virtual';
 import type { CallSummary } from '@upsetter/core/wire';
-import { useEffect, useRef } from 'react';
 import styled, { css } from 'styled-components';
 import { describeError } from '../api/describe-error.js';
 import { servicesQuery } from '../api/queries.js';
-import { color, corner, space } from '../theme/tokens.js';
+import { color, space } from '../theme/tokens.js';
 import { formatMs, formatTime } from '../ui/format.js';
+import { LongList, longListHeads, longListRow } from '../ui/LongList.js';
 import { Method } from '../ui/Method.js';
 import { answeredByText, OutcomeMark } from '../ui/Outcome.js';
 import { Empty, Faint, Trouble } from '../ui/Panel.js';
 import { useCallList } from './useCallList.js';
 
 const route = getRouteApi('/calls');
-const ROW_PX = 30;
 
 const Choice = styled.div`
   display: flex;
@@ -22,18 +20,6 @@ const Choice = styled.div`
   gap: ${space.s} ${space.l};
   margin: ${space.xs} 0 ${space.m};
   a[data-current] { font-weight: 700; text-decoration: none; color: ${color.ink}; }
-`;
-
-const Scroll = styled.div`
-  height: calc(100vh - 210px);
-  overflow: auto;
-  border: 1px solid ${color.hairline};
-  border-radius: ${corner};
-  background: ${color.panel};
-`;
-
-const Inner = styled.div`
-  position: relative;
 `;
 
 const Columns = css`
@@ -46,17 +32,11 @@ const Columns = css`
 
 const Heads = styled.div`
   ${Columns}
-  font-size: 13px;
-  color: ${color.faint};
-  span:last-child { text-align: right; }
+  ${longListHeads}
 `;
 
 const Row = styled.div`
-  position: absolute;
-  left: 0;
-  right: 0;
-  height: ${ROW_PX}px;
-  border-bottom: 1px solid ${color.hairline};
+  ${longListRow}
   a {
     ${Columns}
     height: 100%;
@@ -115,18 +95,6 @@ export function CallsPage() {
 }
 
 function CallRows({ calls, onEnd }: { readonly calls: readonly CallSummary[]; readonly onEnd: () => void }) {
-  const scroll = useRef<HTMLDivElement>(null);
-  const rows = useVirtualizer({
-    count: calls.length,
-    getScrollElement: () => scroll.current,
-    estimateSize: () => ROW_PX,
-    overscan: 12,
-  });
-  const items = rows.getVirtualItems();
-  const last = items.at(-1)?.index ?? 0;
-  useEffect(() => {
-    if (calls.length > 0 && last >= calls.length - 1) onEnd();
-  }, [last, calls.length, onEnd]);
   return (
     <>
       <Heads>
@@ -138,14 +106,13 @@ function CallRows({ calls, onEnd }: { readonly calls: readonly CallSummary[]; re
         <span>status</span>
         <span>took</span>
       </Heads>
-      <Scroll ref={scroll}>
-        <Inner style={{ height: rows.getTotalSize() }}>
-          {items.map(({ index, start }) => {
-            const call = calls[index];
-            return call === undefined ? null : <CallRow key={call.id} call={call} top={start} />;
-          })}
-        </Inner>
-      </Scroll>
+      <LongList
+        items={calls}
+        keyOf={({ id }) => id}
+        row={(call, top) => <CallRow call={call} top={top} />}
+        height="calc(100vh - 210px)"
+        onEnd={onEnd}
+      />
     </>
   );
 }

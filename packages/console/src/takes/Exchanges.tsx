@@ -1,17 +1,15 @@
 import { getRouteApi, Link } from '@tanstack/react-router';
-import { useVirtualizer } from '@tanstack/react-virtual';
 import type { ExchangeSummary } from '@upsetter/core/wire';
-import { useRef } from 'react';
 import styled, { css } from 'styled-components';
-import { color, corner, space } from '../theme/tokens.js';
+import { color, space } from '../theme/tokens.js';
 import { Checkbox } from '../ui/Checkbox.js';
 import { formatMs, formatTime } from '../ui/format.js';
+import { LongList, longListHeads, longListRow } from '../ui/LongList.js';
 import { Method } from '../ui/Method.js';
 import { Faint } from '../ui/Panel.js';
 import { ExchangePanel } from './ExchangePanel.js';
 
 const route = getRouteApi('/takes/$name');
-const ROW_PX = 30;
 
 const Columns = css`
   display: grid;
@@ -23,27 +21,12 @@ const Columns = css`
 
 const Heads = styled.div`
   ${Columns}
-  font-size: 13px;
-  color: ${color.faint};
-  span:last-child { text-align: right; }
-`;
-
-const Scroll = styled.div`
-  height: calc(100vh - 260px);
-  overflow: auto;
-  border: 1px solid ${color.hairline};
-  border-radius: ${corner};
-  background: ${color.panel};
-  &[data-beside] { height: 230px; }
+  ${longListHeads}
 `;
 
 const Row = styled.div`
   ${Columns}
-  position: absolute;
-  left: 0;
-  right: 0;
-  height: ${ROW_PX}px;
-  border-bottom: 1px solid ${color.hairline};
+  ${longListRow}
   font-size: 14px;
   &[data-current] { background: ${color.sunken}; }
   &[data-left] { opacity: 0.55; text-decoration: line-through; }
@@ -63,13 +46,6 @@ export interface ExchangesProps {
 /** What was heard, in order; a tick keeps an exchange in the draft. */
 export function Exchanges({ take, exchanges, left, onLeave }: ExchangesProps) {
   const { exchange: shown } = route.useSearch();
-  const scroll = useRef<HTMLDivElement>(null);
-  const rows = useVirtualizer({
-    count: exchanges.length,
-    getScrollElement: () => scroll.current,
-    estimateSize: () => ROW_PX,
-    overscan: 12,
-  });
   const leave = (index: number, isKept: boolean): void => {
     const next = new Set(left);
     if (isKept) next.delete(index);
@@ -86,25 +62,21 @@ export function Exchanges({ take, exchanges, left, onLeave }: ExchangesProps) {
         <span>status</span>
         <span>first byte</span>
       </Heads>
-      <Scroll ref={scroll} data-beside={shown === undefined ? undefined : true}>
-        <div style={{ position: 'relative', height: rows.getTotalSize() }}>
-          {rows.getVirtualItems().map(({ index, start }) => {
-            const exchange = exchanges[index];
-            if (exchange === undefined) return null;
-            return (
-              <ExchangeRow
-                key={exchange.index}
-                take={take}
-                exchange={exchange}
-                top={start}
-                isCurrent={exchange.index === shown}
-                isLeft={left.has(exchange.index)}
-                onKeep={(isKept) => leave(exchange.index, isKept)}
-              />
-            );
-          })}
-        </div>
-      </Scroll>
+      <LongList
+        items={exchanges}
+        keyOf={({ index }) => index}
+        row={(exchange, top) => (
+          <ExchangeRow
+            take={take}
+            exchange={exchange}
+            top={top}
+            isCurrent={exchange.index === shown}
+            isLeft={left.has(exchange.index)}
+            onKeep={(isKept) => leave(exchange.index, isKept)}
+          />
+        )}
+        height={shown === undefined ? 'calc(100vh - 260px)' : '230px'}
+      />
       <Faint>
         {exchanges.length - left.size} of {exchanges.length} go into the draft. Preflights and a page's own files are
         left out by themselves.
