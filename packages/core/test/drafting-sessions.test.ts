@@ -399,6 +399,35 @@ describe('what changes what', () => {
     expect(draft.text).toContain('epoch(now) - epoch(state.jobSince[call.path.jobId]) >= 3');
     expect(draft.text).toContain('row state: waiting');
   });
+
+  test('what goes on by itself and is removed then is gone after the removal, however fast the caller is', () => {
+    const job = (state: string) => ({ id: 7, state });
+    const { draft, service, lanes } = play(
+      [
+        { call: 'POST /jobs', sent: {}, status: 202, json: job('waiting') },
+        read('/jobs/7', job('waiting')),
+        { ...read('/jobs/7', job('done')), after: 4 },
+        { call: 'DELETE /jobs/7', status: 204 },
+        { ...read('/jobs/7', { reason: 'gone' }, 404), after: 9 },
+      ],
+      'as-heard',
+    );
+    expect(draft.text).toContain('>= 3');
+    decide(service, 'POST /jobs', { json: {} }, lanes);
+    expect(answerJson(service, 'GET /jobs/7', {}, lanes)).toEqual(job('waiting'));
+    decide(service, 'DELETE /jobs/7', {}, lanes);
+    expect(answerJson(service, 'GET /jobs/7', {}, lanes)).toEqual({ reason: 'gone' });
+  });
+
+  test('ids drawn with hardly a digit are the same ids, made anew', () => {
+    const order = (id: string) => ({ id, lines: 0 });
+    play([
+      ...['ORD-cfefc2fe', 'ORD-d0452888'].flatMap((id): HeardCall[] => [
+        { call: 'POST /orders', sent: {}, status: 201, json: order(id) },
+        read(`/orders/${id}`, order(id)),
+      ]),
+    ]);
+  });
 });
 
 describe('choices', () => {

@@ -5,7 +5,7 @@ import { pathOf } from './features.js';
 import type { Heard } from './heard.js';
 import { isJsonMap } from './leaves.js';
 import type { ValueFlow } from './value-flow.js';
-import { isMadeShape, momentForm, shapeOf } from './value-shape.js';
+import { commonShape, isMadeShape, momentForm, shapeOf } from './value-shape.js';
 
 export interface AnswerDifference {
   readonly at: string;
@@ -105,9 +105,9 @@ class Comparison {
     if (a === undefined || b === undefined || typeof a !== typeof b || a === null || b === null) return false;
     if (known !== undefined) return known === String(b);
     if (typeof a === 'string' && typeof b === 'string' && this.#isSameText(a, b)) return true;
-    const shape = shapeOf(a);
     const isDrawn = typeof b === 'string' && String(a).length === b.length && DRAWN.test(b);
-    if (shape !== shapeOf(b) && !isDrawn) return false;
+    const shape = commonShape([a, b]) ?? (isDrawn ? shapeOf(a) : null);
+    if (shape === null) return false;
     const isMade = this.#flow.isFresh(a, this.#heard.position) || this.#flow.madeAt(a) !== null;
     const moment = momentForm(a);
     if (moment !== null && moment === momentForm(b) && isMade) {

@@ -1,6 +1,6 @@
 import { nameCase } from './case-name.js';
 import type { CaseClass } from './classes.js';
-import type { FoundState, StateChange } from './find-state.js';
+import type { FoundState, StateChange, ToldAnswer } from './find-state.js';
 import type { Heard } from './heard.js';
 import { eachLeaf, memberExpression } from './leaves.js';
 import type { MixedCases, PlannedCase } from './plan-cases.js';
@@ -63,12 +63,17 @@ const EXPRESSION = 'expr ';
 function emitMixed(planned: MixedCases, scope: EmitScope): WrittenCase[] {
   const site = scope.siteOf(planned);
   const found = site === null ? undefined : scope.state.sites.get(site);
+  if (found === undefined) return [];
+  const parts = found.kind === 'phases' ? [found.later, found.first] : [found];
+  return parts.flatMap((told) => emitTold(planned, told, scope));
+}
+
+function emitTold(planned: MixedCases, found: ToldAnswer, scope: EmitScope): WrittenCase[] {
   const base = whenOf(planned.conditions);
   const nameOf = (word: string, answer: CaseClass): string => {
     const values = nameCase(answer, planned.conditions, scope.isGeneral, new Set());
     return [values === 'as heard' || values === 'usual' ? '' : values, word].filter((part) => part !== '').join(' ');
   };
-  if (found === undefined) return [];
   const told = scope.operation.name;
   if (found.kind === 'turns') {
     scope.note(null, 'different answers to the same call, in turns', found.evidence);

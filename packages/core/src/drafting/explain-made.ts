@@ -1,6 +1,6 @@
 import type { ExplainOptions, Instance } from './explain-source.js';
 import { quote } from './leaves.js';
-import { isMomentNear, momentForm, shapeOf, type ValueShape } from './value-shape.js';
+import { commonShape, isMomentNear, momentForm, shapeOf } from './value-shape.js';
 
 const MS_PER_SECOND = 1000;
 const SECONDS_PER_MINUTE = 60;
@@ -28,7 +28,7 @@ export function explainMade(
     return null;
   const moment = explainMoment(targets, instances);
   if (moment !== null) return moment;
-  const shape = shapeOfAll(targets);
+  const shape = commonShape(targets);
   if (shape === null) return null;
   const [target] = targets;
   if (shape === 'uuid') return '${uuid()}';
@@ -42,19 +42,6 @@ export function explainMade(
     return `\${next(${quote(counterName(member))}, ${firstOf(targets, positions)})}`;
   if (shape === 'code' && isCounted) return explainCode(targets as string[], positions, counterName(member));
   return null;
-}
-
-/**
- * The one shape of all; null when they differ. Ids drawn from letters and digits now and then show hardly any of the
- * one or the other: those of one length behind one prefix with a separator are of one kind when any of them shows both.
- */
-function shapeOfAll(targets: readonly unknown[]): ValueShape | null {
-  const [shape = null, ...others] = new Set(targets.map(shapeOf));
-  if (others.length === 0) return shape;
-  const texts = targets.map(String);
-  const [kind, ...otherKinds] = new Set(texts.map((text) => `${/^[A-Za-z]+[-_]/.exec(text)?.[0]} ${text.length}`));
-  const isDrawn = otherKinds.length === 0 && kind?.startsWith('undefined') === false;
-  return isDrawn && texts.some((text) => shapeOf(text) === 'token') ? 'token' : null;
 }
 
 function explainMoment(targets: readonly unknown[], instances: readonly Instance[]): string | null {

@@ -2,6 +2,7 @@ import type { CauseFinder } from './cause.js';
 import type { CaseClass } from './classes.js';
 import type { Heard } from './heard.js';
 import { planLabels, type SiteLine, START } from './plan-labels.js';
+import { type Phases, splitPhases } from './split-phases.js';
 import { type StateSite, siteNoun, type TracedSite, traceSite } from './state-site.js';
 import { uniqueName } from './unique-name.js';
 
@@ -18,8 +19,12 @@ export interface StateChange {
   readonly isExact: boolean;
 }
 
-/** How the cases of one site are told apart. */
+/** How the cases of one site are told apart; `later`: what writes made of something that goes on by itself stands before it. */
 export type SiteAnswer =
+  | { readonly kind: 'phases'; readonly later: ToldAnswer; readonly first: ToldAnswer }
+  | ToldAnswer;
+
+export type ToldAnswer =
   | {
       readonly kind: 'state';
       readonly variable: string;
@@ -72,6 +77,7 @@ class StateBook {
   readonly #variables = new Map<string, unknown>();
   readonly #taken: Set<string>;
   readonly #sites = new Map<StateSite, SiteAnswer>();
+  readonly #phases = new Map<StateSite, Phases>();
   readonly #changes = new Map<CaseClass, StateChange[]>();
   readonly #moments = new Map<CaseClass, StateChange[]>();
 
@@ -81,7 +87,7 @@ class StateBook {
   }
 
   find(sites: readonly StateSite[]): FoundState {
-    const traced = sites.map((site) => traceSite(site, this.#options.causes));
+    const traced = sites.map((site) => this.#trace(site));
     const groups = new Map<string, TracedSite[]>();
     for (const site of traced) {
       if (site.mode === 'alone') {
@@ -92,7 +98,24 @@ class StateBook {
       groups.set(id, [...(groups.get(id) ?? []), site]);
     }
     for (const group of groups.values()) this.#resolveVariable(group);
+    for (const [site, phases] of this.#phases) this.#joinPhases(site, phases);
     return { variables: this.#variables, sites: this.#sites, changes: this.#changes, moments: this.#moments };
+  }
+
+  /** What writes change of a site; what goes on by itself before that is kept for later. */
+  #trace(site: StateSite): TracedSite {
+    const traced = traceSite(site, this.#options.causes);
+    const phases = splitPhases(traced, this.#options.causes);
+    if (phases === null) return traced;
+    this.#phases.set(site, phases);
+    return phases.later;
+  }
+
+  #joinPhases(site: StateSite, { first, before }: Phases): void {
+    const later = this.#sites.get(site);
+    if (later?.kind !== 'state') return;
+    const cases = later.cases.filter(({ answer }) => answer !== before);
+    this.#sites.set(site, { kind: 'phases', later: { ...later, cases }, first: this.#resolveAlone(first) });
   }
 
   #declare(noun: string, start: unknown): string {
@@ -130,7 +153,7 @@ class StateBook {
   }
 
   /** Something that goes on by itself: by the time since it was begun, else by turns. */
-  #resolveAlone(site: TracedSite): SiteAnswer {
+  #resolveAlone(site: TracedSite): ToldAnswer {
     const runs = site.timelines.map(({ runs }) => runs);
     const order = [...runs].sort((a, b) => b.length - a.length)[0] ?? [];
     const begins = site.timelines.map(({ key, runs: own }) =>
@@ -200,7 +223,7 @@ function toSiteAnswer(
   isKeyed: boolean,
   told: ReadonlyMap<CaseClass, ReadonlySet<string>>,
   site: StateSite,
-): SiteAnswer {
+): ToldAnswer {
   const cases = [...told].map(([answer, labels]) => ({ answer, labels: labels.has(START) ? null : [...labels] }));
   const atStart = cases.filter(({ labels }) => labels === null);
   const later = cases.filter(({ labels }) => labels !== null);

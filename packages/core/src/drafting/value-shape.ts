@@ -35,6 +35,19 @@ export function shapeOf(value: unknown): ValueShape {
   return SHAPES.find(([, pattern]) => pattern.test(text))?.[0] ?? 'text';
 }
 
+/**
+ * The one shape of all; null when they differ. Ids drawn from letters and digits now and then show hardly any of the
+ * one or the other: those of one length behind one prefix with a separator are of one kind when any of them shows both.
+ */
+export function commonShape(values: readonly unknown[]): ValueShape | null {
+  const [shape = null, ...others] = new Set(values.map(shapeOf));
+  if (others.length === 0) return shape;
+  const texts = values.map(String);
+  const [kind, ...otherKinds] = new Set(texts.map((text) => `${/^[A-Za-z]+[-_]/.exec(text)?.[0]} ${text.length}`));
+  const isDrawn = otherKinds.length === 0 && kind?.startsWith('undefined') === false;
+  return isDrawn && texts.some((text) => shapeOf(text) === 'token') ? 'token' : null;
+}
+
 /** Shapes that only a program makes: a value of them that was never seen before was made on the spot. */
 export function isMadeShape(shape: ValueShape): boolean {
   return shape === 'uuid' || shape === 'hex' || shape === 'token' || shape === 'jwt' || shape === 'date-time';
