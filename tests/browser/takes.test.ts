@@ -1,7 +1,6 @@
 import { createAsk, FIRST_SESSION, playBookingSession, SECOND_SESSION } from '@upsetter/demo/sessions';
 import { createBerthDesk } from '@upsetter/demo/world';
 import type { FastifyInstance } from 'fastify';
-import type { Page } from 'playwright-core';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { pagesOf, startBrowser, type TestBrowser } from '../support/browser.js';
 import { startTestUpsetter, type TestUpsetter, until } from '../support/upsetter.js';

@@ -35,6 +35,11 @@ const Row = styled.div`
   .took { text-align: right; color: ${color.faint}; }
 `;
 
+const Note = styled(Faint)`
+  display: block;
+  margin-top: ${space.xs};
+`;
+
 export interface ExchangesProps {
   readonly take: string;
   readonly exchanges: readonly ExchangeSummary[];
@@ -77,10 +82,10 @@ export function Exchanges({ take, exchanges, left, onLeave }: ExchangesProps) {
         )}
         height={shown === undefined ? 'calc(100vh - 260px)' : '230px'}
       />
-      <Faint>
+      <Note>
         {exchanges.length - left.size} of {exchanges.length} go into the draft. Preflights and a page's own files are
         left out by themselves.
-      </Faint>
+      </Note>
       {shown !== undefined && <ExchangePanel take={take} index={shown} />}
     </>
   );
