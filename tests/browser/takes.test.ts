@@ -3,6 +3,7 @@ import { createBerthDesk } from '@upsetter/demo/world';
 import type { FastifyInstance } from 'fastify';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { pagesOf, startBrowser, type TestBrowser } from '../support/browser.js';
+import { askPlain } from '../support/proxied-call.js';
 import { startTestUpsetter, type TestUpsetter, until } from '../support/upsetter.js';
 
 let upsetter: TestUpsetter;
@@ -86,4 +87,20 @@ test('a draft is adopted, and the mock then answers a session of another day', a
   await playBookingSession(createAsk(service.address ?? ''), SECOND_SESSION);
   await page.getByRole('button', { name: 'Merge into revision 1' }).click();
   await page.getByText('0 added; 0 drafted anew; 0 kept as edited').waitFor();
+});
+
+test('a take is begun through a proxy, and says what became of each host', async () => {
+  const page = await open('/takes');
+  await page.getByLabel('new take').fill('passing');
+  await page.getByText('proxy', { exact: true }).click();
+  await page.getByLabel('hosts to hear (empty: all)').fill('127.0.0.1');
+  await page.getByRole('button', { name: 'Hear it' }).click();
+  await page.getByRole('link', { name: "the certificate of Upsetter's authority" }).waitFor();
+  const take = await upsetter.client.readTake('passing');
+  await askPlain(take.address ?? '', `${deskUrl}/berths`);
+  await askPlain(take.address ?? '', 'http://localhost:1/lamps');
+  await page.getByText('1 exchange through a proxy').waitFor();
+  await page.getByRole('list', { name: 'Hosts' }).getByText('localhost:1').waitFor();
+  await page.getByText('1 passed untouched').waitFor();
+  await page.getByRole('link', { name: 'GET /berths' }).waitFor();
 });

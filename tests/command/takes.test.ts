@@ -1,3 +1,4 @@
+import { X509Certificate } from 'node:crypto';
 import { mkdtemp, readFile, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -7,6 +8,7 @@ import { createBerthDesk } from '@upsetter/demo/world';
 import type { FastifyInstance } from 'fastify';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { interrupt, type Started, startCommand, upsetter } from '../support/command.js';
+import { askPlain } from '../support/proxied-call.js';
 
 const SERVICE = 'upsetter: 1\nservice: lamps\nlisten: { port: 0 }\noperations: {}\n';
 let desk: FastifyInstance;
@@ -123,4 +125,34 @@ test.each<[string, string[], number, string]>([
   const finished = await run(...args.map((arg) => (arg === 'HAR' ? har : arg)));
   expect(finished.err).toContain(text);
   expect(finished.code).toBe(code);
+});
+
+test('take start --proxy hears whoever has it as http_proxy; authority export writes what https needs', async () => {
+  const started = await run('take', 'start', 'passing', '--proxy', '--hear', '127.0.0.*');
+  expect(started.out).toContain('passing hears 127.0.0.* through a proxy');
+  expect(started.out).toContain('authority export -o');
+  const address = /http_proxy and https_proxy of the application to (\S+),/.exec(started.out)?.[1] ?? '';
+  expect((await askPlain(address, `${deskUrl}/berths`)).status).toBe(200);
+  expect((await run('take', 'list')).out).toMatch(/passing +open +1 exchange .* the proxy at http:/);
+  const stopped = await run('take', 'stop', 'passing');
+  expect(stopped.out).toContain('1 exchange through the proxy, closed');
+  expect(stopped.out).toContain(`${new URL(deskUrl).host}  1 heard`);
+
+  const file = join(directory, 'authority.pem');
+  const exported = await run('authority', 'export', '-o', file);
+  expect(exported.out).toMatch(/wrote .*authority.pem: Upsetter authority of .*, valid until 20\d\d-/);
+  const pem = await readFile(file, 'utf8');
+  expect(new X509Certificate(pem).ca).toBe(true);
+  expect((await run('authority', 'export')).out).toBe(pem);
+});
+
+test.each([
+  [['--proxy', '--from', 'http://127.0.0.1:1'], /not both/],
+  [['--proxy', '--rewrite'], /--rewrite belongs to --from/],
+  [['--from', 'http://127.0.0.1:1', '--hear', 'x'], /--hear chooses hosts of --proxy/],
+  [[], /--from URL of the real service, or --proxy/],
+])('take start with %j is refused: %s', async (args, message) => {
+  const { code, err } = await run('take', 'start', 'wrong', ...args);
+  expect(code).toBe(2);
+  expect(err).toMatch(message);
 });

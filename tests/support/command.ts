@@ -20,7 +20,7 @@ export async function upsetter(args: readonly string[], env: Readonly<Record<str
 
 export function launch(args: readonly string[], env: Readonly<Record<string, string>> = {}): ChildProcess {
   return spawn(process.execPath, [COMMAND, ...args], {
-    env: { ...process.env, NO_COLOR: '1', ...env },
+    env: { ...process.env, NO_COLOR: '1', UPSETTER_HOME: join(tmpdir(), 'upsetter-test-home'), ...env },
     stdio: ['ignore', 'pipe', 'pipe'],
   });
 }

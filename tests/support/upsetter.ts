@@ -1,3 +1,5 @@
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { UpsetterClient } from '@upsetter/client';
 import { type RunningUpsetter, startUpsetter, type UpsetterOptions } from '@upsetter/service';
@@ -25,6 +27,7 @@ export async function startTestUpsetter(options: Partial<UpsetterOptions> = {}):
     consoleDir: CONSOLE_DIR,
     logLevel: 'silent',
     allowedHosts: [],
+    homeDir: join(tmpdir(), 'upsetter-test-home'),
     version: 'test',
     ...options,
   });

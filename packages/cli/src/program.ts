@@ -1,4 +1,5 @@
 import { Command } from 'commander';
+import { addAuthorityCommands } from './program/authority-commands.js';
 import { addCallCommands } from './program/call-commands.js';
 import { createAdder, type Outcome } from './program/command-adder.js';
 import { addRunningCommands } from './program/running-commands.js';
@@ -16,6 +17,7 @@ export function createProgram(outcome: Outcome, passed: readonly string[]): Comm
   const add = createAdder(program, outcome);
   addRunningCommands(add, passed);
   addTakeCommands(add);
+  addAuthorityCommands(add);
   addServiceCommands(add);
   addCallCommands(add);
   return program;

@@ -1,5 +1,6 @@
 import type { UpsetDefinition } from '@upsetter/core';
 import type {
+  AuthorityView,
   CallDetail,
   CallList,
   CallSummary,
@@ -121,6 +122,11 @@ export class UpsetterClient {
     return this.#json('GET', `/api/calls/${encodeURIComponent(id)}/why`);
   }
 
+  /** The certificate of Upsetter's own authority; the first to ask has it made. */
+  readAuthority(): Promise<AuthorityView> {
+    return this.#json('GET', '/api/authority');
+  }
+
   listTakes(): Promise<TakeSummary[]> {
     return this.#json('GET', '/api/takes');
   }
@@ -129,7 +135,7 @@ export class UpsetterClient {
     return this.#json('GET', `/api/takes/${encodeURIComponent(name)}`);
   }
 
-  /** Opens a relay to a real service; what passes it is heard until the take is stopped. */
+  /** Opens a relay to a real service, or a proxy; what passes is heard until the take is stopped. */
   startTake(start: TakeStart): Promise<TakeSummary> {
     return this.#json('POST', '/api/takes', start);
   }

@@ -38,6 +38,7 @@ export { buildStrayProblem } from './explain/stray-problem.js';
 export type { CompiledCase } from './matching/compile-case.js';
 export type { CompiledOperation, CompiledService } from './matching/compile-service.js';
 export { findOperation } from './matching/find-operation.js';
+export { matchLike } from './matching/like.js';
 export { RequestView } from './request/request-view.js';
 export type { Decision } from './state/commit-call.js';
 export { chooseCase, commitCall, renderUpsetAnswer } from './state/commit-call.js';

@@ -1,4 +1,5 @@
 import { writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
 import { fileURLToPath } from 'node:url';
 import { UpsetterClient } from '@upsetter/client';
 import { startUpsetter } from '@upsetter/service';
@@ -18,6 +19,7 @@ const upsetter = await startUpsetter({
   keptCalls: null,
   consoleDir: null,
   allowedHosts: [],
+  homeDir: tmpdir(),
   logLevel: 'warn',
   version: 'demo',
 });

@@ -1,11 +1,16 @@
+export { type Authority, createAuthority } from './authority/authority.js';
+export { type KeyedCertificate, makeAuthority, makeLeaf } from './authority/make-authority.js';
 export type { MockContext } from './call/answer-call.js';
 export type { CallLog } from './call/call-log.js';
 export type { LiveService } from './call/live-service.js';
 export type { MockListener } from './listener/mock-listener.js';
 export { openMockListener } from './listener/mock-listener.js';
+export { compileHostChoice } from './proxy/host-choice.js';
+export { HostTallies, type HostTally } from './proxy/host-tally.js';
+export { openProxy } from './proxy/proxy-listener.js';
 export { type RelayOptions, relayReadCall } from './relay/relay-call.js';
 export { openRelay, type RelayListenerOptions } from './relay/relay-listener.js';
 export type { HeardBody, RelayedCall } from './relay/relayed-call.js';
 export type { StrayRelay } from './relay/stray-relay.js';
 export { toExchange } from './relay/to-exchange.js';
-export { createUpstream, type Upstream } from './relay/upstream.js';
+export { createUpstream, createUpstreamPool, type Upstream } from './relay/upstream.js';

@@ -3,6 +3,7 @@ import { AppError } from '@upsetter/core';
 import { type CallWriter, createCallWriter, createMemoryStore, createPostgresStore, type Store } from '@upsetter/store';
 import type { FastifyInstance } from 'fastify';
 import { pino } from 'pino';
+import { AuthorityKeeper } from './authority/authority-keeper.js';
 import { ServiceCallLog } from './calls/service-call-log.js';
 import { createApp } from './http/create-app.js';
 import { MockRegistry } from './mocks/mock-registry.js';
@@ -20,6 +21,8 @@ export interface UpsetterOptions {
   /** Calls kept in memory; null: as many as usual. */
   readonly keptCalls: number | null;
   readonly consoleDir: string | null;
+  /** Where what belongs to this machine is kept: Upsetter's own authority. */
+  readonly homeDir: string;
   /** Hosts beside loopback that strays may be relayed to. */
   readonly allowedHosts: readonly string[];
   readonly logLevel: 'silent' | 'error' | 'warn' | 'info';
@@ -54,7 +57,8 @@ export async function startUpsetter(options: UpsetterOptions): Promise<RunningUp
   const writer =
     store.calls === null ? null : createCallWriter(store.calls, { mostWaiting: MOST_WAITING_CALLS, onTrouble });
   const log = new ServiceCallLog(store.calls, writer, options.keptCalls);
-  const takes = new TakeRegistry(store.takes, options.host);
+  const authority = new AuthorityKeeper(options.homeDir);
+  const takes = new TakeRegistry(store.takes, options.host, authority);
   const mocks = new MockRegistry({
     allowedHosts: options.allowedHosts,
     onStray: (service, upstream, call) => {
@@ -73,6 +77,7 @@ export async function startUpsetter(options: UpsetterOptions): Promise<RunningUp
     store,
     mocks,
     takes,
+    authority,
     log,
     writerState: () => writer?.state() ?? NOTHING_WAITS,
     startedAtMs,

@@ -45,9 +45,9 @@ export interface CallRepository {
 /** One recording session; its exchanges are kept beside it. */
 export interface StoredTake {
   readonly name: string;
-  /** `relay`: a port of its own; `service`: the strays of a mock, relayed. */
-  readonly source: 'relay' | 'service';
-  /** The real service that was heard. */
+  /** `relay`: a port of its own; `service`: the strays of a mock, relayed; `proxy`: a forward proxy. */
+  readonly source: 'relay' | 'service' | 'proxy';
+  /** The real service that was heard; null at a proxy. */
   readonly upstream: string | null;
   readonly state: 'open' | 'closed';
   readonly startedAtMs: number;
@@ -55,6 +55,16 @@ export interface StoredTake {
   readonly trouble: string | null;
   /** Where secrets were masked, and how often. */
   readonly masked: readonly { readonly place: string; readonly count: number }[];
+  /** What became of each host's calls at a proxy. */
+  readonly hosts: readonly HeardHost[];
+}
+
+export interface HeardHost {
+  readonly host: string;
+  readonly heard: number;
+  readonly untouched: number;
+  readonly refused: number;
+  readonly trouble: string | null;
 }
 
 export interface TakeRepository {

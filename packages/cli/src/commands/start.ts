@@ -1,6 +1,8 @@
 import { existsSync } from 'node:fs';
 import { rename, writeFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
+import { homedir } from 'node:os';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { AppError } from '@upsetter/core/light';
 import type { UpsetterOptions } from '@upsetter/service';
@@ -51,8 +53,16 @@ export function untilEnded(): Promise<void> {
   });
 }
 
-export const COMMON: Pick<UpsetterOptions, 'consoleDir' | 'version' | 'keptCalls'> = {
+/** Where what belongs to this machine is kept: `UPSETTER_HOME`, else a folder of the user's own data. */
+function findHome(): string {
+  const { UPSETTER_HOME: home, XDG_DATA_HOME: data } = process.env;
+  if (home !== undefined && home !== '') return home;
+  return join(data === undefined || data === '' ? join(homedir(), '.local', 'share') : data, 'upsetter');
+}
+
+export const COMMON: Pick<UpsetterOptions, 'consoleDir' | 'version' | 'keptCalls' | 'homeDir'> = {
   consoleDir: findConsole(),
   version: VERSION,
   keptCalls: null,
+  homeDir: findHome(),
 };

@@ -1,17 +1,19 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import type { Draft } from '@upsetter/core';
 import { AppError } from '@upsetter/core/light';
-import type { TakeSummary } from '@upsetter/core/wire';
+import type { TakeStart, TakeSummary } from '@upsetter/core/wire';
 import { EXIT } from '../exit.js';
 import { renderCount } from '../output/render-count.js';
 import { renderTable } from '../output/render-table.js';
-import { renderExchanges, renderTake } from '../output/render-take.js';
+import { describeSource, renderExchanges, renderStart, renderTake } from '../output/render-take.js';
 import { paint, print, printJson, tellWhenLong } from '../output/terminal.js';
 import { type CommonOptions, connect } from './connect.js';
 import { type DraftOptions, finishDraft, readChoices, readContract, readPort } from './draft.js';
 
 export interface TakeStartOptions extends CommonOptions {
   readonly from?: string;
+  readonly proxy?: boolean;
+  readonly hear?: string[];
   readonly port?: string;
   readonly mask?: string[];
   readonly rewrite?: boolean;
@@ -19,21 +21,33 @@ export interface TakeStartOptions extends CommonOptions {
 }
 
 export async function startTake(name: string, options: TakeStartOptions): Promise<number> {
-  if (options.from === undefined) throw new AppError('wrong-use', 'say whom to hear: --from URL of the real service');
   const take = await connect(options).startTake({
     name,
-    from: options.from,
+    ...readSource(options),
     port: options.port === undefined ? 0 : readPort(options.port),
     masks: options.mask ?? [],
     rewrites: options.rewrite === true,
     authority: options.authority === undefined ? null : await readAuthority(options.authority),
   });
   if (options.json === true) printJson(take);
-  else {
-    print(`${paint.strong(take.name)} hears ${take.upstream}`);
-    print(`Point the application at ${paint.strong(take.address ?? '')}, then: upsetter take stop ${take.name}`);
-  }
+  else print(renderStart(take, options.hear ?? []));
   return EXIT.done;
+}
+
+/** Whom to hear, and how. */
+function readSource({ from, proxy, hear, rewrite }: TakeStartOptions): Pick<TakeStart, 'from' | 'proxy'> {
+  if (proxy === true) {
+    if (from !== undefined)
+      throw new AppError('wrong-use', 'a take is heard with --from URL or through --proxy, not both');
+    if (rewrite === true)
+      throw new AppError('wrong-use', '--rewrite belongs to --from: behind a proxy nothing has to be led back');
+    return { proxy: { hosts: hear ?? [] } };
+  }
+  if (hear !== undefined)
+    throw new AppError('wrong-use', '--hear chooses hosts of --proxy; --from names its service itself');
+  if (from === undefined)
+    throw new AppError('wrong-use', 'say whom to hear: --from URL of the real service, or --proxy for whatever passes');
+  return { from };
 }
 
 async function readAuthority(path: string): Promise<string> {
@@ -85,7 +99,7 @@ export async function listTakes(options: CommonOptions): Promise<number> {
       take.state === 'open' ? paint.good('open') : take.state,
       renderCount(take.exchanges, 'exchange'),
       take.startedAt.slice(0, 19).replace('T', ' '),
-      take.address === null ? (take.upstream ?? '') : `${take.upstream} through ${take.address}`,
+      describeSource(take),
     ]);
     print(renderTable(['take', 'state', 'heard', 'since', 'from'], rows));
   }

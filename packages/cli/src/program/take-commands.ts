@@ -1,3 +1,4 @@
+import type { Command } from 'commander';
 import type { CommonOptions } from '../commands/connect.js';
 import type { TakeStartOptions } from '../commands/take.js';
 import { type CommandAdder, withCommon } from './command-adder.js';
@@ -9,22 +10,7 @@ export function addTakeCommands(add: CommandAdder): void {
     'Hear a session with a real service.',
     'upsetter take start booking --from http://127.0.0.1:4691',
   );
-  const start = withCommon(
-    add.command(
-      'start <name>',
-      'Open a port that passes everything through to the real service and hears both sides.',
-      'upsetter take start booking --from http://127.0.0.1:4691',
-      take,
-    ),
-  )
-    .option('--from <url>', 'the real service')
-    .option('--port <port>', 'port to listen on (default: a free one)')
-    .option('--mask <name...>', 'headers, fields and parameters to mask beside the usual ones')
-    .option('--rewrite', "rewrite redirects, links and cookies to this port's own address")
-    .option('--authority <file>', "PEM certificates to check the real service's own with");
-  add.action(start, async (name: string, options: TakeStartOptions) =>
-    (await import('../commands/take.js')).startTake(name, options),
-  );
+  addTakeStart(add, take);
 
   const stop = withCommon(
     add.command('stop <name>', 'Close a take; list what was heard.', 'upsetter take stop booking', take),
@@ -67,5 +53,29 @@ export function addTakeCommands(add: CommandAdder): void {
   );
   add.action(remove, async (name: string, options: CommonOptions) =>
     (await import('../commands/take.js')).removeTake(name, options),
+  );
+}
+
+function addTakeStart(add: CommandAdder, take: Command): void {
+  const start = withCommon(
+    add.command(
+      'start <name>',
+      'Open a port that passes everything through, to the real service or as a proxy, and hears both sides.',
+      'upsetter take start booking --from http://127.0.0.1:4691',
+      take,
+    ),
+  )
+    .option('--from <url>', 'the real service')
+    .option('--proxy', 'a proxy for http_proxy and https_proxy, for applications whose addresses cannot change')
+    .option(
+      '--hear <host...>',
+      'with --proxy: hosts to hear, such as *.harbour.test; the others pass untouched (default: all)',
+    )
+    .option('--port <port>', 'port to listen on (default: a free one)')
+    .option('--mask <name...>', 'headers, fields and parameters to mask beside the usual ones')
+    .option('--rewrite', "rewrite redirects, links and cookies to this port's own address")
+    .option('--authority <file>', 'PEM certificates of real services to trust beside the usual ones');
+  add.action(start, async (name: string, options: TakeStartOptions) =>
+    (await import('../commands/take.js')).startTake(name, options),
   );
 }

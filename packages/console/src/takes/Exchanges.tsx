@@ -51,6 +51,7 @@ export interface ExchangesProps {
 /** What was heard, in order; a tick keeps an exchange in the draft. */
 export function Exchanges({ take, exchanges, left, onLeave }: ExchangesProps) {
   const { exchange: shown } = route.useSearch();
+  const isMixed = new Set(exchanges.map(({ origin }) => origin)).size > 1;
   const leave = (index: number, isKept: boolean): void => {
     const next = new Set(left);
     if (isKept) next.delete(index);
@@ -74,6 +75,7 @@ export function Exchanges({ take, exchanges, left, onLeave }: ExchangesProps) {
           <ExchangeRow
             take={take}
             exchange={exchange}
+            isMixed={isMixed}
             top={top}
             isCurrent={exchange.index === shown}
             isLeft={left.has(exchange.index)}
@@ -94,13 +96,15 @@ export function Exchanges({ take, exchanges, left, onLeave }: ExchangesProps) {
 interface RowProps {
   readonly take: string;
   readonly exchange: ExchangeSummary;
+  /** Several origins were heard: each is shown. */
+  readonly isMixed: boolean;
   readonly top: number;
   readonly isCurrent: boolean;
   readonly isLeft: boolean;
   readonly onKeep: (isKept: boolean) => void;
 }
 
-function ExchangeRow({ take, exchange, top, isCurrent, isLeft, onKeep }: RowProps) {
+function ExchangeRow({ take, exchange, isMixed, top, isCurrent, isLeft, onKeep }: RowProps) {
   const { index, status, trouble } = exchange;
   return (
     <Row style={{ top }} data-current={isCurrent ? true : undefined} data-left={isLeft ? true : undefined}>
@@ -108,7 +112,8 @@ function ExchangeRow({ take, exchange, top, isCurrent, isLeft, onKeep }: RowProp
       <Faint>{index}</Faint>
       <Faint>{formatTime(exchange.at)}</Faint>
       <Link to="/takes/$name" params={{ name: take }} search={{ exchange: index }}>
-        <Method name={exchange.method} /> {exchange.url}
+        <Method name={exchange.method} /> {isMixed && <Faint>{exchange.origin}</Faint>}
+        {exchange.url}
         {trouble !== null && <span className="failed"> ✕ {trouble}</span>}
       </Link>
       <span className={status === 0 ? 'failed' : ''}>{status === 0 ? 'none' : status}</span>

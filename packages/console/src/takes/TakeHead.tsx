@@ -8,6 +8,7 @@ import { color, space } from '../theme/tokens.js';
 import { Button } from '../ui/Button.js';
 import { CopyButton } from '../ui/CopyButton.js';
 import { Faint, Trouble } from '../ui/Panel.js';
+import { ProxyHosts } from './ProxyHosts.js';
 
 const Head = styled.div`
   display: flex;
@@ -40,11 +41,18 @@ export function TakeHead({ take }: { readonly take: TakeSummary }) {
         <h1>{name}</h1>
         <span className={take.state}>{take.state === 'open' ? '● open' : 'closed'}</span>
         <span>
-          {take.exchanges} {take.exchanges === 1 ? 'exchange' : 'exchanges'} with <code>{take.upstream}</code>
+          {take.exchanges} {take.exchanges === 1 ? 'exchange' : 'exchanges'}{' '}
+          {take.upstream === null ? (
+            'through a proxy'
+          ) : (
+            <>
+              with <code>{take.upstream}</code>
+            </>
+          )}
         </span>
         {address !== null && (
           <span>
-            <Faint>heard at </Faint>
+            <Faint>{take.upstream === null ? 'http_proxy, https_proxy ' : 'heard at '}</Faint>
             <code>{address}</code>
             <CopyButton text={address} what={`the address of ${name}`} />
           </span>
@@ -61,6 +69,7 @@ export function TakeHead({ take }: { readonly take: TakeSummary }) {
           )}
         </span>
       </Head>
+      {take.source === 'proxy' && <ProxyHosts take={take} />}
       {take.masked.length > 0 && (
         <Faint>masked: {take.masked.map(({ place, count }) => `${place} (${count})`).join(', ')}</Faint>
       )}

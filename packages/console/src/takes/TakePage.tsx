@@ -52,7 +52,8 @@ export function TakePage() {
           Nothing was heard yet.{' '}
           {take.address !== null && (
             <>
-              Point the application at <code>{take.address}</code> and use it.
+              {take.upstream === null ? 'Set http_proxy and https_proxy of' : 'Point'} the application{' '}
+              {take.upstream === null ? 'to' : 'at'} <code>{take.address}</code> and use it.
             </>
           )}
         </Empty>

@@ -30,7 +30,8 @@ export function TakesPage() {
       {takes?.length === 0 && (
         <Empty>
           No takes yet. Name the real service below: a port opens that passes everything through and hears both sides.
-          Point the application at it and use it; then draft a service from what was heard.
+          Point the application at it and use it; then draft a service from what was heard. A proxy hears applications
+          whose addresses cannot change.
         </Empty>
       )}
       {takes !== undefined && takes.length > 0 && <List takes={takes} />}
@@ -47,7 +48,7 @@ function List({ takes }: { readonly takes: readonly TakeSummary[] }) {
           <th>take</th>
           <th>state</th>
           <th className="number">exchanges</th>
-          <th>real service</th>
+          <th>heard from</th>
           <th>since</th>
         </tr>
       </thead>
@@ -74,10 +75,10 @@ function Row({ take }: { readonly take: TakeSummary }) {
       </td>
       <td className="number">{take.exchanges}</td>
       <td>
-        <code>{take.upstream}</code>
+        {take.upstream === null ? 'a proxy' : <code>{take.upstream}</code>}
         {address !== null && (
           <div>
-            <Faint>heard at </Faint>
+            <Faint>{take.upstream === null ? 'http_proxy, https_proxy ' : 'heard at '}</Faint>
             <code>{address}</code>
             <CopyButton text={address} what={`the address of ${name}`} />
           </div>

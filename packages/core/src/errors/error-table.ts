@@ -42,6 +42,11 @@ export const ERROR_TABLE = {
     title: 'The upstream is not allowed',
     next: 'Allow its host: upsetter up --allow HOST.',
   },
+  'authority-unusable': {
+    status: 500,
+    title: "Upsetter's own authority cannot be used",
+    next: 'Mend or remove the file; a new authority has to be trusted anew.',
+  },
   'store-unavailable': { status: 503, title: 'The database cannot be reached', next: 'Is PostgreSQL running?' },
   'store-in-use': {
     status: 409,

@@ -4,10 +4,11 @@ import { DRAFT_LEVELS } from '../drafting/draft.js';
 
 export const takeSummarySchema = z.object({
   name: z.string(),
-  source: z.enum(['relay', 'service']),
+  source: z.enum(['relay', 'service', 'proxy']),
+  /** The real service; null at a proxy, which hears many. */
   upstream: z.string().nullable(),
   state: z.enum(['open', 'closed']),
-  /** Where the relay listens while the take is open. */
+  /** Where the relay or proxy listens while the take is open. */
   address: z.string().nullable(),
   exchanges: z.int(),
   startedAt: z.string(),
@@ -15,23 +16,47 @@ export const takeSummarySchema = z.object({
   trouble: z.string().nullable(),
   /** Where secrets were masked, and how often. */
   masked: z.array(z.object({ place: z.string(), count: z.int() })),
+  /** What became of each host's calls at a proxy. */
+  hosts: z.array(
+    z.object({
+      host: z.string(),
+      heard: z.int(),
+      untouched: z.int(),
+      refused: z.int(),
+      trouble: z.string().nullable(),
+    }),
+  ),
 });
 export type TakeSummary = z.output<typeof takeSummarySchema>;
 
-export const takeStartSchema = z.object({
-  name: serviceNameSchema,
-  from: z.url({ protocol: /^https?$/, error: '`from` is an http or https URL' }),
-  port: z.int().min(0).max(65535).default(0),
-  masks: z.array(z.string()).default([]),
-  rewrites: z.boolean().default(false),
-  authority: z.string().nullable().default(null),
-});
+export const takeStartSchema = z
+  .strictObject({
+    name: serviceNameSchema,
+    /** The real service that a relay passes everything to. */
+    from: z.url({ protocol: /^https?$/, error: '`from` is an http or https URL' }).optional(),
+    /** A forward proxy in place of a relay: whom to hear; no host named: everyone. */
+    proxy: z.strictObject({ hosts: z.array(z.string().min(1)).default([]) }).optional(),
+    port: z.int().min(0).max(65535).default(0),
+    masks: z.array(z.string()).default([]),
+    rewrites: z.boolean().default(false),
+    authority: z.string().nullable().default(null),
+  })
+  .refine(({ from, proxy }) => (from === undefined) !== (proxy === undefined), {
+    error: 'a take is heard `from` one service or through a `proxy`: name one of them',
+  })
+  .refine(({ proxy, rewrites }) => proxy === undefined || !rewrites, {
+    error: '`rewrites` belongs to `from`: behind a proxy nothing has to be led back',
+    path: ['rewrites'],
+  });
 export type TakeStart = z.input<typeof takeStartSchema>;
 
 export const exchangeSummarySchema = z.object({
   index: z.int(),
   at: z.string(),
   method: z.string(),
+  /** `https://tide.harbour.test:4690` */
+  origin: z.string(),
+  /** Path and query. */
   url: z.string(),
   status: z.int(),
   contentType: z.string(),

@@ -135,7 +135,7 @@ class Relayed {
     }
     if (this.#outgoing.destroyed || this.#outgoing.headersSent) return;
     const isSilent = error instanceof UpstreamSilent;
-    this.#trouble ??= isSilent ? error.message : `the upstream cannot be reached: ${error.message}`;
+    this.#trouble ??= isSilent ? error.message : describeUnreachable(error);
     const status = isSilent ? 504 : 502;
     const code = isSilent ? 'upstream-silent' : 'upstream-unreachable';
     const body = JSON.stringify({
@@ -172,6 +172,16 @@ class Relayed {
       trouble: this.#trouble,
     });
   }
+}
+
+/** What Node says of certificates that nobody trusted has signed. */
+const DISTRUSTED =
+  /^(UNABLE_TO_VERIFY_LEAF_SIGNATURE|UNABLE_TO_GET_ISSUER_CERT.*|(SELF|DEPTH_ZERO_SELF)_SIGNED_CERT.*)$/;
+
+function describeUnreachable(error: NodeJS.ErrnoException): string {
+  return DISTRUSTED.test(error.code ?? '')
+    ? `the certificate of the upstream is not trusted (${error.message}): name what signed it, --authority FILE`
+    : `the upstream cannot be reached: ${error.message}`;
 }
 
 class UpstreamSilent extends Error {

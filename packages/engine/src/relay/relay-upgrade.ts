@@ -1,5 +1,6 @@
 import { type IncomingMessage, STATUS_CODES } from 'node:http';
 import type { Duplex } from 'node:stream';
+import { joinStreams } from './join-streams.js';
 import type { RelayOptions } from './relay-call.js';
 import { passHeaders } from './relay-headers.js';
 import type { RelayedCall } from './relayed-call.js';
@@ -40,7 +41,7 @@ export function relayUpgrade(incoming: IncomingMessage, socket: Duplex, head: Bu
     socket.write(renderHead(answer));
     if (otherHead.length > 0) socket.write(otherHead);
     if (head.length > 0) other.write(head);
-    join(socket, other);
+    joinStreams(socket, other);
   });
   request.on('response', (answer) => {
     tell(answer.statusCode ?? 0, answer.rawHeaders, 'the upstream did not switch protocols');
@@ -61,17 +62,4 @@ function renderHead(answer: IncomingMessage): string {
   for (let i = 0; i < answer.rawHeaders.length; i += 2)
     lines.push(`${answer.rawHeaders[i]}: ${answer.rawHeaders[i + 1]}`);
   return `${lines.join('\r\n')}\r\n\r\n`;
-}
-
-/** Each side ends with the other. */
-function join(a: Duplex, b: Duplex): void {
-  a.pipe(b);
-  b.pipe(a);
-  for (const [from, to] of [
-    [a, b],
-    [b, a],
-  ] as const) {
-    from.on('error', () => to.destroy());
-    from.on('close', () => to.destroy());
-  }
 }

@@ -7,7 +7,7 @@ const TEXT_TYPE = /^(text\/|application\/(.*\+)?(json|xml|javascript|x-www-form-
 
 /** A relayed call as an exchange: bodies unpacked, text as text. Nothing is masked yet. */
 export function toExchange(call: RelayedCall): Exchange {
-  const url = new URL(call.target, call.upstream);
+  const [path = '/', query = ''] = splitOnce(call.target, '?');
   const contentType = headerOf(call.responseHeaders, 'content-type') ?? '';
   const answered = unpack(call.responseBody, headerOf(call.responseHeaders, 'content-encoding'));
   const asked = unpack(call.requestBody, headerOf(call.requestHeaders, 'content-encoding'));
@@ -18,9 +18,9 @@ export function toExchange(call: RelayedCall): Exchange {
     firstByteMs: call.firstByteMs,
     tookMs: call.tookMs,
     method: call.method,
-    origin: url.origin,
-    path: call.target.split('?')[0] ?? '/',
-    query: [...url.searchParams],
+    origin: new URL(call.upstream).origin,
+    path,
+    query: [...new URLSearchParams(query)],
     requestHeaders: call.requestHeaders,
     requestBody:
       asked.bytes === null || asked.bytes.byteLength === 0 ? null : Buffer.from(asked.bytes).toString('utf8'),
@@ -30,6 +30,11 @@ export function toExchange(call: RelayedCall): Exchange {
     body: answered.bytes === null || answered.bytes.byteLength === 0 ? null : toBody(answered.bytes, contentType),
     trouble: troubles.length === 0 ? null : troubles.join('; '),
   };
+}
+
+function splitOnce(text: string, mark: string): string[] {
+  const at = text.indexOf(mark);
+  return at < 0 ? [text] : [text.slice(0, at), text.slice(at + 1)];
 }
 
 interface Unpacked {

@@ -1,4 +1,5 @@
 import type { CallWriterState, Store } from '@upsetter/store';
+import type { AuthorityKeeper } from '../authority/authority-keeper.js';
 import type { ServiceCallLog } from '../calls/service-call-log.js';
 import type { MockRegistry } from '../mocks/mock-registry.js';
 import type { TakeRegistry } from '../takes/take-registry.js';
@@ -8,6 +9,7 @@ export interface ApiContext {
   readonly store: Store;
   readonly mocks: MockRegistry;
   readonly takes: TakeRegistry;
+  readonly authority: AuthorityKeeper;
   readonly log: ServiceCallLog;
   readonly writerState: () => CallWriterState;
   readonly startedAtMs: number;

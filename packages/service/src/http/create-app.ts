@@ -7,6 +7,7 @@ import { registerConsole, registerSecurityHeaders } from './console-files.js';
 import type { ApiContext } from './context.js';
 import { handleError } from './error-handler.js';
 import { guardHost } from './host-guard.js';
+import { authorityRoutes } from './routes/authority-routes.js';
 import { callRoutes } from './routes/call-routes.js';
 import { callStream } from './routes/call-stream.js';
 import { healthRoutes } from './routes/health-routes.js';
@@ -44,6 +45,7 @@ export async function createApp(context: ApiContext, logger: FastifyBaseLogger):
       await api.register(saveRoutes(context));
       await api.register(upsetRoutes(context));
       await api.register(takeRoutes(context));
+      await api.register(authorityRoutes(context));
       await api.register(callRoutes(context));
       callStream(api, context);
       api.get('/openapi.json', { schema: { hide: true } }, async () => app.swagger());

@@ -1,18 +1,17 @@
 import { AppError, type Exchange } from '@upsetter/core';
-import { createUpstream, openRelay, type RelayedCall } from '@upsetter/engine';
+import type { RelayedCall } from '@upsetter/engine';
 import type { StoredTake, TakeRepository } from '@upsetter/store';
+import type { AuthorityKeeper } from '../authority/authority-keeper.js';
+import { type Hearing, openTakeListener } from './open-take-listener.js';
 import { OpenTake } from './take.js';
 
 export interface TakeStart {
   readonly name: string;
-  /** The real service. */
-  readonly from: string;
+  /** How it is heard. */
+  readonly hearing: Hearing;
   /** 0: any free port. */
   readonly port: number;
   readonly masks: readonly string[];
-  readonly rewrites: boolean;
-  /** PEM certificates the real service's own certificate is checked with; null: the system's. */
-  readonly authority: string | null;
 }
 
 export interface TakeView extends StoredTake {
@@ -21,8 +20,6 @@ export interface TakeView extends StoredTake {
   readonly exchanges: number;
 }
 
-const KEPT_BODY_BYTES = 4 * 1024 * 1024;
-const UPSTREAM_TIMEOUT_MS = 120_000;
 const STOP_GRACE_MS = 3_000;
 const PAGE = 1_000;
 
@@ -30,11 +27,13 @@ const PAGE = 1_000;
 export class TakeRegistry {
   readonly #store: TakeRepository;
   readonly #host: string;
+  readonly #authority: AuthorityKeeper;
   readonly #open = new Map<string, OpenTake>();
 
-  constructor(store: TakeRepository, host: string) {
+  constructor(store: TakeRepository, host: string, authority: AuthorityKeeper) {
     this.#store = store;
     this.#host = host;
+    this.#authority = authority;
   }
 
   /** Takes that were open when the process before this one ended are closed. */
@@ -45,20 +44,15 @@ export class TakeRegistry {
     }
   }
 
-  /** Opens a relay to the real service and hears what passes. Fails with `take-known`, `port-in-use` or `request-refused`. */
+  /** Opens a relay or a proxy and hears what passes. Fails with `take-known`, `port-in-use`, `authority-unusable` or `request-refused`. */
   async start(start: TakeStart): Promise<TakeView> {
     const known = await this.#store.list();
     if (known.some(({ name }) => name === start.name))
       throw new AppError('take-known', `there is a take ${start.name} already`);
-    const upstream = createUpstream({ url: start.from, authority: start.authority, timeoutMs: UPSTREAM_TIMEOUT_MS });
-    const take = new OpenTake({ name: start.name, source: 'relay', upstream, masks: start.masks }, this.#store);
-    take.listener = await openRelay(this.#host, start.port, {
-      upstream,
-      keptBodyBytes: KEPT_BODY_BYTES,
-      rewrites: start.rewrites,
-      nextOrder: () => take.nextOrder(),
-      onHeard: (call) => take.hear(call),
-    });
+    const { hearing } = start;
+    const upstream = hearing.kind === 'relay' ? hearing.from : null;
+    const take = new OpenTake({ name: start.name, source: hearing.kind, upstream, masks: start.masks }, this.#store);
+    take.listener = await openTakeListener(this.#host, start.port, hearing, take, this.#authority);
     try {
       await this.#store.save(take.view(null));
     } catch (error) {
@@ -82,8 +76,7 @@ export class TakeRegistry {
     for (let n = 2; taken.has(name); n++) name = `${service}-${n}`;
     const again = this.#open.get(service);
     if (again !== undefined) return again;
-    const upstream = createUpstream({ url, authority: null, timeoutMs: UPSTREAM_TIMEOUT_MS });
-    const take = new OpenTake({ name, source: 'service', upstream, masks: [] }, this.#store);
+    const take = new OpenTake({ name, source: 'service', upstream: url, masks: [] }, this.#store);
     this.#open.set(service, take);
     await this.#store.save(take.view(null));
     return take;
@@ -98,7 +91,6 @@ export class TakeRegistry {
     }
     const [key, take] = found;
     await take.listener?.stop(STOP_GRACE_MS);
-    take.upstream.close();
     await take.write();
     const closed = take.view(Date.now());
     if (take.unwritten > 0)

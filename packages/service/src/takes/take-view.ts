@@ -16,6 +16,7 @@ export function viewTake(take: TakeView): TakeSummary {
     endedAt: take.endedAtMs === null ? null : new Date(take.endedAtMs).toISOString(),
     trouble: take.trouble,
     masked: [...take.masked],
+    hosts: [...take.hosts],
   };
 }
 
@@ -25,6 +26,7 @@ export function viewExchange(exchange: Exchange): ExchangeSummary {
     index: exchange.index,
     at: new Date(exchange.startedAtMs).toISOString(),
     method: exchange.method,
+    origin: exchange.origin,
     url: exchange.path + query,
     status: exchange.status,
     contentType: exchange.contentType,

@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { type Exchange, SecretMasker } from '@upsetter/core';
-import { type MockListener, type RelayedCall, toExchange, type Upstream } from '@upsetter/engine';
+import { HostTallies, type MockListener, type RelayedCall, toExchange } from '@upsetter/engine';
 import type { StoredTake, TakeRepository } from '@upsetter/store';
 
 /** What is heard is written this long after, so that a busy take costs the store a few statements a second. */
@@ -11,7 +11,8 @@ const KEY_BYTES = 32;
 export interface OpenTakeOptions {
   readonly name: string;
   readonly source: StoredTake['source'];
-  readonly upstream: Upstream;
+  /** The real service; null at a proxy. */
+  readonly upstream: string | null;
   readonly masks: readonly string[];
 }
 
@@ -21,7 +22,8 @@ export interface OpenTakeOptions {
  */
 export class OpenTake {
   readonly name: string;
-  readonly upstream: Upstream;
+  readonly upstream: string | null;
+  readonly tallies = new HostTallies();
   listener: MockListener | null = null;
   readonly #source: StoredTake['source'];
   readonly #masker: SecretMasker;
@@ -112,12 +114,13 @@ export class OpenTake {
     return {
       name: this.name,
       source: this.#source,
-      upstream: this.upstream.url,
+      upstream: this.upstream,
       state: endedAtMs === null ? 'open' : 'closed',
       startedAtMs: this.#startedAtMs,
       endedAtMs,
       trouble: this.#trouble,
       masked: this.#masker.places(),
+      hosts: this.tallies.list(),
     };
   }
 }

@@ -12,6 +12,7 @@ interface TakeRow {
   readonly ended_at: Date | null;
   readonly trouble: string | null;
   readonly masked: StoredTake['masked'];
+  readonly hosts: StoredTake['hosts'];
 }
 
 interface ExchangeRow {
@@ -80,6 +81,7 @@ function toRow(take: StoredTake): Record<string, unknown> {
     ended_at: take.endedAtMs === null ? null : new Date(take.endedAtMs),
     trouble: take.trouble,
     masked: JSON.stringify(take.masked),
+    hosts: JSON.stringify(take.hosts),
   };
 }
 
@@ -93,5 +95,6 @@ function toTake(row: TakeRow): StoredTake {
     endedAtMs: row.ended_at?.getTime() ?? null,
     trouble: row.trouble,
     masked: row.masked,
+    hosts: row.hosts,
   };
 }

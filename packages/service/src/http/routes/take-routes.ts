@@ -10,6 +10,7 @@ import {
 import type { FastifyPluginAsyncZod } from 'fastify-type-provider-zod';
 import { z } from 'zod';
 import { draftInWorker } from '../../takes/draft-in-worker.js';
+import type { Hearing } from '../../takes/open-take-listener.js';
 import { viewExchange, viewExchangeDetail, viewTake } from '../../takes/take-view.js';
 import type { ApiContext } from '../context.js';
 
@@ -31,7 +32,8 @@ export function takeRoutes({ takes, version }: ApiContext): FastifyPluginAsyncZo
       '/takes',
       { schema: { tags, body: takeStartSchema, response: { 201: takeSummarySchema } } },
       async (request, reply) => {
-        const take = await takes.start(request.body);
+        const { name, port, masks, ...how } = request.body;
+        const take = await takes.start({ name, port, masks, hearing: readHearing(how) });
         return reply.code(201).send(viewTake(take));
       },
     );
@@ -83,4 +85,16 @@ export function takeRoutes({ takes, version }: ApiContext): FastifyPluginAsyncZo
       return draftViewSchema.parse(draft);
     });
   };
+}
+
+/** The schema has seen to it that exactly one of `from` and `proxy` is there. */
+function readHearing({
+  from,
+  proxy,
+  rewrites,
+  authority,
+}: Omit<z.output<typeof takeStartSchema>, 'name' | 'port' | 'masks'>): Hearing {
+  return proxy === undefined
+    ? { kind: 'relay', from: from ?? '', rewrites, authority }
+    : { kind: 'proxy', hosts: proxy.hosts, authority };
 }
