@@ -104,3 +104,17 @@ test('a take is begun through a proxy, and says what became of each host', async
   await page.getByText('1 passed untouched').waitFor();
   await page.getByRole('link', { name: 'GET /berths' }).waitFor();
 });
+
+test('a draft of a take with several origins is made from the one picked', async () => {
+  const { address } = await upsetter.client.startTake({ name: 'mixed', proxy: { hosts: [] } });
+  const other = createBerthDesk();
+  const otherUrl = await other.listen({ host: '127.0.0.1', port: 0 });
+  for (const url of [`${deskUrl}/berths`, `${deskUrl}/berths/N7`, `${otherUrl}/berths`])
+    await askPlain(address ?? '', url);
+  await other.close();
+  const page = await open('/takes/mixed?view=draft');
+  await page.getByText('2 of 2 exchanges answered as heard').waitFor();
+  await page.getByRole('button', { name: /the one heard most/ }).click();
+  await page.getByRole('option', { name: otherUrl }).click();
+  await page.getByText('1 of 1 exchange answered as heard').waitFor();
+});

@@ -9,6 +9,7 @@ import { servicesQuery } from '../api/queries.js';
 import { LazyEditor } from '../editor/LazyEditor.js';
 import { space } from '../theme/tokens.js';
 import { Button } from '../ui/Button.js';
+import { formatCount } from '../ui/format.js';
 import { Faint, Panel, Trouble } from '../ui/Panel.js';
 
 const Line = styled.div`
@@ -45,7 +46,7 @@ export function AdoptPanel({ draft, take }: { readonly draft: DraftView; readonl
       <Line>
         <h2>{draft.service}</h2>
         <Faint>
-          {draft.operations} operations, {draft.cases} cases
+          {formatCount(draft.operations, 'operation')}, {formatCount(draft.cases, 'case')}
         </Faint>
         <Button data-kind="main" onPress={() => adopt.mutate(known !== undefined)} isDisabled={adopt.isPending}>
           {known === undefined ? 'Adopt' : `Merge into revision ${known.revision}`}

@@ -1,6 +1,7 @@
 import type { DraftView } from '@upsetter/core/wire';
 import styled from 'styled-components';
 import { color, space } from '../theme/tokens.js';
+import { formatCount } from '../ui/format.js';
 import { Method } from '../ui/Method.js';
 import { Faint, Panel } from '../ui/Panel.js';
 
@@ -35,7 +36,7 @@ export function FidelityPanel({ fidelity }: { readonly fidelity: NonNullable<Dra
           {isWhole ? '●' : '✕'} {percent} %
         </strong>
         <span>
-          {asHeard} of {exchanges} exchanges answered as heard
+          {asHeard} of {formatCount(exchanges, 'exchange')} answered as heard
         </span>
       </Share>
       {differences.length > 0 && (

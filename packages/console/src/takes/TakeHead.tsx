@@ -7,6 +7,7 @@ import { describeError } from '../api/describe-error.js';
 import { color, space } from '../theme/tokens.js';
 import { Button } from '../ui/Button.js';
 import { CopyButton } from '../ui/CopyButton.js';
+import { formatCount } from '../ui/format.js';
 import { Faint, Trouble } from '../ui/Panel.js';
 import { ProxyHosts } from './ProxyHosts.js';
 
@@ -41,7 +42,7 @@ export function TakeHead({ take }: { readonly take: TakeSummary }) {
         <h1>{name}</h1>
         <span className={take.state}>{take.state === 'open' ? '● open' : 'closed'}</span>
         <span>
-          {take.exchanges} {take.exchanges === 1 ? 'exchange' : 'exchanges'}{' '}
+          {formatCount(take.exchanges, 'exchange')}{' '}
           {take.upstream === null ? (
             'through a proxy'
           ) : (

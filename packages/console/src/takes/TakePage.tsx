@@ -58,7 +58,7 @@ export function TakePage() {
           )}
         </Empty>
       ) : view === 'draft' ? (
-        <DraftView take={take} left={left} />
+        <DraftView take={take} origins={[...new Set(exchanges.map(({ origin }) => origin))]} left={left} />
       ) : (
         <Exchanges take={take.name} exchanges={exchanges} left={left} onLeave={setLeft} />
       )}

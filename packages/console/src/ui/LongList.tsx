@@ -4,6 +4,7 @@ import styled, { css } from 'styled-components';
 import { color, corner } from '../theme/tokens.js';
 
 const ROW_PX = 30;
+const BORDERS_PX = 2;
 
 const Scroll = styled.div`
   overflow: auto;
@@ -37,7 +38,7 @@ export interface LongListProps<Item> {
   readonly keyOf: (item: Item) => string | number;
   /** A row with `longListRow`, `top` pixels from the beginning. */
   readonly row: (item: Item, top: number) => ReactNode;
-  /** A CSS length. */
+  /** The most it takes up, a CSS length. */
   readonly height: string;
   /** The last item came into sight: there may be more to read. */
   readonly onEnd?: () => void;
@@ -58,7 +59,7 @@ export function LongList<Item>({ items, keyOf, row, height, onEnd }: LongListPro
     if (items.length > 0 && last >= items.length - 1) onEnd?.();
   }, [last, items.length, onEnd]);
   return (
-    <Scroll ref={scroll} style={{ height }}>
+    <Scroll ref={scroll} style={{ height: `min(${height}, ${items.length * ROW_PX + BORDERS_PX}px)` }}>
       <Inner style={{ height: rows.getTotalSize() }}>
         {shown.map(({ index, start }) => {
           const item = items[index];

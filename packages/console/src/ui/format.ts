@@ -9,3 +9,8 @@ export function formatTime(at: string): string {
 export function formatMs(ms: number): string {
   return ms >= 1000 ? `${(ms / 1000).toFixed(2)} s` : ms >= 10 ? `${Math.round(ms)} ms` : `${ms.toFixed(1)} ms`;
 }
+
+/** `1 exchange`, `2 exchanges`. */
+export function formatCount(count: number, what: string): string {
+  return `${count} ${what}${count === 1 ? '' : 's'}`;
+}

@@ -53,7 +53,7 @@ export function chooseExchanges(all: readonly Exchange[], options: ChooseOptions
   );
   const rest = all.filter((exchange) => !left.has(exchange));
   const origin = options.origin ?? mostHeard(rest);
-  take(`exchanges with other origins than ${origin} (choose with --origin)`, (exchange) => exchange.origin !== origin);
+  take(`of other origins than ${origin} (choose with --origin)`, (exchange) => exchange.origin !== origin);
   return { origin, exchanges: all.filter((exchange) => !left.has(exchange)), decisions };
 }
 
