@@ -46,6 +46,7 @@ export { Lane, Lanes } from './state/lane.js';
 export { readLaneName } from './state/lane-name.js';
 export type { Exchange } from './traffic/exchange.js';
 export { headerOf } from './traffic/exchange.js';
+export { HarReader, type ReadHar, readHar } from './traffic/har-reader.js';
 export { isSecretHeader, MASK, maskHeaders } from './traffic/mask.js';
 export { SecretMasker } from './traffic/secret-masker.js';
 export { writeHar } from './traffic/write-har.js';

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
-import { draftHar, draftOpenApi, Lanes } from '../src/index.js';
+import { draftHar, draftOpenApi, HarReader, Lanes, readHar } from '../src/index.js';
 import { answerJson, caseFor, decide, load } from './support.js';
 
 const FILES = new URL('../../demo/files/', import.meta.url);
@@ -34,7 +34,7 @@ function har(...heard: Heard[]): string {
 const json = (value: unknown): object => ({ mimeType: 'application/json', text: JSON.stringify(value) });
 
 describe('a draft from a really recorded HAR', () => {
-  const draft = draftHar(read('tide-office.har'), HAR_OPTIONS);
+  const draft = draftHar(readHar(read('tide-office.har')), HAR_OPTIONS);
   const service = load(draft.text);
   const entries = (
     JSON.parse(read('tide-office.har')) as {
@@ -88,17 +88,19 @@ describe('a draft from a really recorded HAR', () => {
       of: 'draft',
       concluded: expect.stringContaining("left out 3 of a page's own files"),
     });
-    expect(draftHar(read('tide-office.har'), HAR_OPTIONS)).toEqual(draft);
+    expect(draftHar(readHar(read('tide-office.har')), HAR_OPTIONS)).toEqual(draft);
   });
 });
 
 describe('drafting from traffic', () => {
   test('tells answers apart by the fewest places of the call', () => {
     const draft = draftHar(
-      har(
-        { url: 'http://a/x?kind=1&noise=1', content: json('one') },
-        { url: 'http://a/x?kind=1&noise=2', content: json('one') },
-        { url: 'http://a/x?kind=2&noise=1', content: json('two') },
+      readHar(
+        har(
+          { url: 'http://a/x?kind=1&noise=1', content: json('one') },
+          { url: 'http://a/x?kind=1&noise=2', content: json('one') },
+          { url: 'http://a/x?kind=2&noise=1', content: json('two') },
+        ),
       ),
       HAR_OPTIONS,
     );
@@ -111,7 +113,7 @@ describe('drafting from traffic', () => {
 
   test('what changes by itself, with nothing to count the time from, goes by turns', () => {
     const x = (answer: string) => ({ url: 'http://a/x', content: json(answer) });
-    const draft = draftHar(har(x('before'), x('before'), x('after')), HAR_OPTIONS);
+    const draft = draftHar(readHar(har(x('before'), x('before'), x('after'))), HAR_OPTIONS);
     const lanes = new Lanes('s');
     const service = load(draft.text);
     const told = Array.from({ length: 5 }, () => answerJson(service, 'GET /x', {}, lanes));
@@ -124,19 +126,21 @@ describe('drafting from traffic', () => {
   });
 
   test('a text that looks like an expression stays a text', () => {
-    const draft = draftHar(har({ url: 'http://a/x', content: json({ note: 'pay ${amount}' }) }), HAR_OPTIONS);
+    const draft = draftHar(readHar(har({ url: 'http://a/x', content: json({ note: 'pay ${amount}' }) })), HAR_OPTIONS);
     expect(decide(load(draft.text), 'GET /x')).toMatchObject({ kind: 'answered' });
     expect(draft.text).toContain('$${amount}');
   });
 
   test('leaves other origins out, and takes the one that is asked for', () => {
     const text = har({ url: 'http://a/x' }, { url: 'http://a/y' }, { url: 'http://b/z' });
-    expect(load(draftHar(text, HAR_OPTIONS).text).operations.map((operation) => operation.on)).toEqual([
+    expect(load(draftHar(readHar(text), HAR_OPTIONS).text).operations.map((operation) => operation.on)).toEqual([
       'GET /x',
       'GET /y',
     ]);
     expect(
-      load(draftHar(text, { ...HAR_OPTIONS, origin: 'http://b' }).text).operations.map((operation) => operation.on),
+      load(draftHar(readHar(text), { ...HAR_OPTIONS, origin: 'http://b' }).text).operations.map(
+        (operation) => operation.on,
+      ),
     ).toEqual(['GET /z']);
   });
 
@@ -145,19 +149,39 @@ describe('drafting from traffic', () => {
       log: { entries: unknown[] };
     };
     text.log.entries.push({ request: {} });
-    expect(draftHar(JSON.stringify(text), HAR_OPTIONS).unusable).toEqual([
+    expect(draftHar(readHar(JSON.stringify(text)), HAR_OPTIONS).unusable).toEqual([
       { at: 'log.entries[1]', reason: 'the URL "not a url" is no http or https URL' },
       { at: 'log.entries[2]', reason: 'it has no response (the request was cut off or blocked)' },
       { at: 'log.entries[3]', reason: expect.stringContaining('request.method') },
     ]);
   });
 
+  test('a file that breaks off gives what stands before, and says where it broke off', () => {
+    const whole = har({ url: 'http://a/x' }, { url: 'http://a/y' });
+    const cut = readHar(whole.slice(0, whole.indexOf('http://a/y')));
+    expect(cut.exchanges.map(({ path }) => path)).toEqual(['/x']);
+    expect(cut.unusable).toEqual([{ at: 'after log.entries[0]', reason: 'not JSON: it is cut off' }]);
+    expect(draftHar(cut, HAR_OPTIONS)).toMatchObject({ operations: 1, unusable: cut.unusable });
+  });
+
+  test('it is read the same in pieces, wherever they are cut', () => {
+    const text = `\ufeff${har({ url: 'http://a/x', content: json({ name: 'Grå "Ærfugl" \u{1f6a2}' }) }, { url: 'no' })}`;
+    const bytes = new TextEncoder().encode(text);
+    const reader = new HarReader();
+    for (const byte of bytes) reader.write(Uint8Array.of(byte));
+    expect(reader.end(readHar(text).digest)).toEqual(readHar(text));
+    expect(readHar(text).exchanges[0]?.body?.content).toContain('Grå');
+  });
+
   test.each([
-    ['{', /^not JSON/],
-    ['{}', /not a HAR file: it has no log.entries/],
+    ['{', /the file: not JSON: it is cut off/],
+    ['{"log": ]', /not JSON: Unexpected RIGHT_BRACKET/],
+    ['', /it has no log.entries, or none in them|cut off/],
+    ['{}', /it has no log.entries, or none in them/],
+    ['{"log":{"entries":{"a":{}}}}', /it has no log.entries, or none in them/],
     ['{"log":{"entries":[]}}', /nothing in the file can be drafted/],
   ])('%s is refused, saying why', (text, expected) => {
-    expect(() => draftHar(text, HAR_OPTIONS)).toThrow(expected);
+    expect(() => draftHar(readHar(text), HAR_OPTIONS)).toThrow(expected);
   });
 });
 

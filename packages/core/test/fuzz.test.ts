@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { parseDocument } from 'yaml';
-import { chooseCase, draftHar, draftOpenApi, explainCall, findOperation, loadService } from '../src/index.js';
+import { chooseCase, draftHar, draftOpenApi, explainCall, findOperation, loadService, readHar } from '../src/index.js';
 import { fractionAt } from '../src/state/draw.js';
 import { load, makeRequest, serviceOf } from './support.js';
 
@@ -188,7 +188,7 @@ describe('whatever is given to be drafted', () => {
     };
     for (let round = 0; round < 400; round++) {
       for (const draft of [
-        () => draftHar(cut(har), { service: 's', origin: null, port: null, level: 'as-heard' } as const),
+        () => draftHar(readHar(cut(har)), { service: 's', origin: null, port: null, level: 'as-heard' } as const),
         () => draftOpenApi(cut(contract), { service: 's', port: null }),
       ]) {
         try {

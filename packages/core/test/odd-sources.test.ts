@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { draftHar, draftOpenApi, loadService } from '../src/index.js';
+import { draftHar, draftOpenApi, loadService, readHar } from '../src/index.js';
 import { fractionAt } from '../src/state/draw.js';
 import { caseFor, decide, load } from './support.js';
 
@@ -21,7 +21,7 @@ function draft(...entries: OddEntry[]) {
       response: { status, headers, content },
     }),
   );
-  return draftHar(JSON.stringify({ log: { entries: list } }), OPTIONS);
+  return draftHar(readHar(JSON.stringify({ log: { entries: list } })), OPTIONS);
 }
 
 const json = (value: unknown) => ({ mimeType: 'application/json', text: JSON.stringify(value) });

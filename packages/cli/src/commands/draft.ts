@@ -18,6 +18,7 @@ import { paint, print, printJson, tell } from '../output/terminal.js';
 import { aboutFile } from './about-file.js';
 import { renderSaved } from './apply.js';
 import { type CommonOptions, connect } from './connect.js';
+import { readHarFile } from './read-har-file.js';
 import { readInput } from './read-input.js';
 
 export interface DraftOptions extends CommonOptions {
@@ -36,21 +37,26 @@ export interface DraftOptions extends CommonOptions {
   readonly contract?: string;
 }
 
-/** A file of this length takes more than a second. */
-const LONG_CHARACTERS = 5_000_000;
+/** This many exchanges take more than a second to draft. */
+const MANY_EXCHANGES = 500;
 
 /** A service from a HAR file or an OpenAPI document: written to a file, adopted by the running service, or printed. */
 export async function draftFile(format: 'har' | 'openapi', path: string, options: DraftOptions): Promise<number> {
-  const text = await readInput(path);
-  const port = options.port === undefined ? null : readPort(options.port);
-  const contract = await readContract(options);
-  if (text.length > LONG_CHARACTERS) tell(paint.faint('drafting ...'));
-  const draft = await aboutFile(path, text, async () =>
-    format === 'har'
-      ? draftHar(text, { service: options.as ?? nameFromPath(path), port, contract, ...readChoices(options) })
-      : draftOpenApi(text, { service: options.as ?? null, port }),
-  );
+  const draft = format === 'har' ? await draftFromHar(path, options) : await draftFromContract(path, options);
   return finishDraft(draft, basename(path), options);
+}
+
+async function draftFromHar(path: string, options: DraftOptions): Promise<Draft> {
+  const choices = { ...readChoices(options), port: readGivenPort(options), contract: await readContract(options) };
+  const har = await readHarFile(path);
+  if (har.exchanges.length > MANY_EXCHANGES) tell(paint.faint(`drafting from ${har.exchanges.length} exchanges ...`));
+  return aboutFile(path, '', async () => draftHar(har, { service: options.as ?? nameFromPath(path), ...choices }));
+}
+
+async function draftFromContract(path: string, options: DraftOptions): Promise<Draft> {
+  const port = readGivenPort(options);
+  const text = await readInput(path);
+  return aboutFile(path, text, async () => draftOpenApi(text, { service: options.as ?? null, port }));
 }
 
 /** Writes, adopts or prints a draft, and says what it concluded. */
@@ -143,6 +149,11 @@ function nameFromPath(path: string): string {
     .replaceAll(/[^a-z0-9]+/g, '-')
     .replaceAll(/^-+|-+$/g, '');
   return name === '' ? 'service' : name;
+}
+
+/** Null: none was given. */
+function readGivenPort({ port }: DraftOptions): number | null {
+  return port === undefined ? null : readPort(port);
 }
 
 export function readPort(text: string): number {

@@ -6,8 +6,12 @@ export async function readInput(path: string): Promise<string> {
   try {
     return await readFile(path, 'utf8');
   } catch (error) {
-    const { code, message } = error as NodeJS.ErrnoException;
-    const reason = code === 'ENOENT' ? 'there is no such file' : code === 'EISDIR' ? 'it is a directory' : message;
-    throw new AppError('file-unreadable', `${path}: ${reason}`);
+    throw describeUnreadable(path, error);
   }
+}
+
+export function describeUnreadable(path: string, error: unknown): AppError {
+  const { code, message } = error as NodeJS.ErrnoException;
+  const reason = code === 'ENOENT' ? 'there is no such file' : code === 'EISDIR' ? 'it is a directory' : message;
+  return new AppError('file-unreadable', `${path}: ${reason}`);
 }

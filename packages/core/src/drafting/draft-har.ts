@@ -1,6 +1,5 @@
-import { sha256 } from '@noble/hashes/sha2.js';
 import { AppError } from '../errors/app-error.js';
-import { readHar } from '../traffic/read-har.js';
+import type { ReadHar } from '../traffic/har-reader.js';
 import { maskExchanges, SecretMasker } from '../traffic/secret-masker.js';
 import type { Draft } from './draft.js';
 import { type DraftTrafficOptions, draftTraffic } from './draft-traffic.js';
@@ -14,14 +13,14 @@ export interface DraftHarOptions extends DraftTrafficOptions {
  * A service from a HAR file, its secrets masked first under a key that only the file itself gives: the same file drafts
  * the same. Fails with `file-unreadable`.
  */
-export function draftHar(text: string, options: DraftHarOptions): Draft {
-  const har = readHar(text);
-  if (har.kind === 'refused') throw new AppError('file-unreadable', har.message);
-  const unusable = har.unusable.map(({ index, reason }) => ({ at: `log.entries[${index}]`, reason }));
-  if (har.exchanges.length === 0)
-    throw new AppError('file-unreadable', 'nothing in the file can be drafted', { unusable });
-  const masker = new SecretMasker(sha256(new TextEncoder().encode(text)), options.masks);
-  const draft = draftTraffic(maskExchanges(har.exchanges, masker), options);
+export function draftHar({ exchanges, unusable, digest }: ReadHar, options: DraftHarOptions): Draft {
+  if (exchanges.length === 0) {
+    const why =
+      unusable[0] === undefined ? 'it has no log.entries, or none in them' : `${unusable[0].at}: ${unusable[0].reason}`;
+    throw new AppError('file-unreadable', `nothing in the file can be drafted as HAR: ${why}`, { unusable });
+  }
+  const masker = new SecretMasker(digest, options.masks);
+  const draft = draftTraffic(maskExchanges(exchanges, masker), options);
   const masked = masker.places().map(({ place, count }) => `${place} (${count})`);
   const told = { of: 'draft', concluded: 'masked secrets, keeping their shape', evidence: masked.join(', ') };
   return { ...draft, decisions: masked.length === 0 ? draft.decisions : [told, ...draft.decisions], unusable };

@@ -24,37 +24,8 @@ const entrySchema = z.object({
 });
 type HarEntry = z.output<typeof entrySchema>;
 
-const harSchema = z.object({ log: z.object({ entries: z.array(z.unknown()) }) });
-
-/** The exchanges of a HAR file, nothing masked yet, and each entry that cannot be used with the reason. */
-export type ReadHar =
-  | {
-      readonly kind: 'read';
-      readonly exchanges: readonly Exchange[];
-      readonly unusable: readonly { readonly index: number; readonly reason: string }[];
-    }
-  | { readonly kind: 'refused'; readonly message: string };
-
-export function readHar(text: string): ReadHar {
-  let json: unknown;
-  try {
-    json = JSON.parse(text.charCodeAt(0) === 0xfeff ? text.slice(1) : text);
-  } catch (error) {
-    return { kind: 'refused', message: `not JSON: ${(error as Error).message}` };
-  }
-  const har = harSchema.safeParse(json);
-  if (!har.success) return { kind: 'refused', message: 'not a HAR file: it has no log.entries' };
-  const exchanges: Exchange[] = [];
-  const unusable: { index: number; reason: string }[] = [];
-  har.data.log.entries.forEach((entry, index) => {
-    const exchange = readEntry(entry, index);
-    if (typeof exchange === 'string') unusable.push({ index, reason: exchange });
-    else exchanges.push(exchange);
-  });
-  return { kind: 'read', exchanges, unusable };
-}
-
-function readEntry(raw: unknown, index: number): Exchange | string {
+/** One entry as an exchange, or why it cannot be used. */
+export function readHarEntry(raw: unknown, index: number): Exchange | string {
   const parsed = entrySchema.safeParse(raw);
   if (!parsed.success) {
     const issue = parsed.error.issues[0];
@@ -68,12 +39,14 @@ function readEntry(raw: unknown, index: number): Exchange | string {
   if (entry.response.status < 200 || entry.response.status > 599)
     return `the status ${entry.response.status} cannot be answered by a case`;
   const { text, encoding } = entry.response.content ?? {};
-  if (encoding === 'base64' && text !== undefined && !BASE64.test(text.replace(/\s/g, '')))
+  if (encoding === 'base64' && text !== undefined && !isBase64(text.replace(/\s/g, '')))
     return 'its body is no valid base64';
   return toExchange(entry, url, index);
 }
 
-const BASE64 = /^([A-Za-z0-9+/]{4})*([A-Za-z0-9+/]{2}==|[A-Za-z0-9+/]{3}=)?$/;
+function isBase64(text: string): boolean {
+  return text.length % 4 === 0 && /^[A-Za-z0-9+/]*={0,2}$/.test(text);
+}
 
 function toExchange(entry: HarEntry, url: URL, index: number): Exchange {
   const responseHeaders = flatten(entry.response.headers);
