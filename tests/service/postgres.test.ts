@@ -4,7 +4,7 @@ import knexFactory from 'knex';
 import { afterAll, afterEach, beforeAll, describe, expect, test } from 'vitest';
 import { createCuttableProxy } from '../support/cuttable-proxy.js';
 import { createDatabase, type TestDatabase } from '../support/database.js';
-import { startTestUpsetter, type TestUpsetter, until } from '../support/upsetter.js';
+import { fileOf, startTestUpsetter, type TestUpsetter, until } from '../support/upsetter.js';
 
 const OPERATIONS =
   'read:\n  on: GET /lamp/{id}\n  cases: [{ case: lit, when: { path id: { like: "L*" } }, answer: { json: { id: "${call.path.id}" } } }]';
@@ -216,5 +216,30 @@ describe('while the database is lost', () => {
     await upsetter.serve('away', OPERATIONS.replace('lit', 'dark'));
     await upsetter.stop();
     await proxy.cut();
+  });
+});
+
+describe('files beside', () => {
+  test('of a service file are kept with its revision, and stay when only the text is saved', async () => {
+    const first = await start();
+    const operations = (file: string): string =>
+      `read:\n  on: GET /chart\n  cases: [{ case: only, answer: { json: ${file} } }]`;
+    const save = (file: string, files?: Record<string, { kind: 'text'; content: string }>) =>
+      first.client.saveService('chart', fileOf('chart', operations(file)), files === undefined ? {} : { files });
+    await save('./a.json', {
+      './a.json': { kind: 'text', content: '{"depth":8.5}' },
+      './unused.json': { kind: 'text', content: '1' },
+    });
+    expect(await save('./a.json')).toMatchObject({ revision: 1, changed: false });
+    const deeper = { './a.json': { kind: 'text', content: '{"depth":9}' } } as const;
+    expect(await save('./a.json', deeper)).toMatchObject({ revision: 2, changed: true });
+    await expect(save('./b.json')).rejects.toThrow(/there is no file|mistake/);
+    await first.stop();
+    running.delete(first);
+    const second = await start();
+    const chart = await second.client.readService('chart');
+    expect(chart.files).toEqual(deeper);
+    expect(await (await fetch(`${chart.address}/chart`)).json()).toEqual({ depth: 9 });
+    await second.client.removeService('chart');
   });
 });

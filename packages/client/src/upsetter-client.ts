@@ -1,4 +1,4 @@
-import type { UpsetDefinition } from '@upsetter/core';
+import type { BesideFiles, UpsetDefinition } from '@upsetter/core';
 import type {
   AuthorityView,
   CallDetail,
@@ -58,18 +58,23 @@ export class UpsetterClient {
 
   /**
    * Saves a service file. `basedOn`: the revision it was made from (0: none yet); the save is refused when there is a
-   * later one. `merge`: the file is a newer draft, to be merged into what is there.
+   * later one. `files`: those beside it; left out, those that are there stay. `merge`: the file is a newer draft, to be merged into what is there.
    */
   saveService(
     name: string,
     file: string,
-    options: { note?: string; basedOn?: number; merge?: boolean } = {},
+    options: { files?: BesideFiles; note?: string; basedOn?: number; merge?: boolean } = {},
   ): Promise<Saved> {
-    const { note, basedOn, merge } = options;
+    const { files, note, basedOn, merge } = options;
     return this.#json(
       'PUT',
       `/api/services/${encodeURIComponent(name)}`,
-      { file, ...(note === undefined ? {} : { note }), ...(merge === undefined ? {} : { merge }) },
+      {
+        file,
+        ...(files === undefined ? {} : { files }),
+        ...(note === undefined ? {} : { note }),
+        ...(merge === undefined ? {} : { merge }),
+      },
       basedOn,
     );
   }

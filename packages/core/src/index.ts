@@ -9,6 +9,14 @@ export { evaluateCheck } from './check/evaluate-check.js';
 export { renderJunit } from './check/render-junit.js';
 export { readOpenApi } from './contract/openapi-document.js';
 export type { Answer } from './definition/answer.js';
+export { inlineBodies } from './definition/beside/move-bodies.js';
+export { listBeside } from './definition/beside/resolve-beside.js';
+export {
+  type BesideFile,
+  type BesideFiles,
+  besideFilesSchema,
+  type ServiceText,
+} from './definition/beside/service-text.js';
 export { parseDuration, parseShare, renderDuration } from './definition/duration.js';
 export { readAnswer, replaceAnswer } from './definition/edit-service-file.js';
 export type { LoadedService } from './definition/load-service.js';

@@ -1,4 +1,4 @@
-import type { CallRecord, Exchange } from '@upsetter/core';
+import type { BesideFiles, CallRecord, Exchange } from '@upsetter/core';
 
 /** One saved state of a service: its file as it was sent. */
 export interface StoredRevision {
@@ -7,6 +7,8 @@ export interface StoredRevision {
   readonly revision: number;
   /** Empty: with this revision the service was removed. Older ones stay, so that its calls can still be explained. */
   readonly file: string;
+  /** The files beside it, by name. */
+  readonly files: BesideFiles;
   readonly note: string | null;
   readonly savedAtMs: number;
 }

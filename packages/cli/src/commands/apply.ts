@@ -1,11 +1,11 @@
 import type { UpsetterClient } from '@upsetter/client';
-import { AppError, requireService } from '@upsetter/core';
+import { AppError, requireService, type ServiceText } from '@upsetter/core';
 import type { Saved } from '@upsetter/core/wire';
 import { EXIT } from '../exit.js';
 import { paint, print, printJson } from '../output/terminal.js';
 import { aboutFile } from './about-file.js';
 import { type CommonOptions, connect } from './connect.js';
-import { readInput } from './read-input.js';
+import { readServiceText } from './service-text.js';
 
 const APPLIED = 'applied';
 
@@ -18,8 +18,8 @@ export async function applyFiles(paths: readonly string[], options: ApplyOptions
   const client = connect(options);
   const saved: Saved[] = [];
   for (const path of paths) {
-    const text = await readInput(path);
-    const result = await aboutFile(path, text, () => applyFile(client, text, path, options.replace === true));
+    const given = await readServiceText(path);
+    const result = await aboutFile(path, given.text, () => applyFile(client, given, path, options.replace === true));
     saved.push(result);
     if (options.json !== true) print(renderSaved(result));
   }
@@ -27,10 +27,16 @@ export async function applyFiles(paths: readonly string[], options: ApplyOptions
   return EXIT.done;
 }
 
-async function applyFile(client: UpsetterClient, text: string, path: string, replace: boolean): Promise<Saved> {
-  const { name } = requireService(text);
+async function applyFile(
+  client: UpsetterClient,
+  { text, files }: ServiceText,
+  path: string,
+  replace: boolean,
+): Promise<Saved> {
+  const { name } = requireService(text, files);
   const basedOn = replace ? null : await lastApplied(client, name, text);
-  return client.saveService(name, text, { note: `${APPLIED} from ${path}`, ...(basedOn === null ? {} : { basedOn }) });
+  const note = `${APPLIED} from ${path}`;
+  return client.saveService(name, text, { files, note, ...(basedOn === null ? {} : { basedOn }) });
 }
 
 /** The revision an apply may go over: the last one, when that was an apply or says the same. 0 for a new service. */

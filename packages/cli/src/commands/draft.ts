@@ -1,4 +1,4 @@
-import { readFile, writeFile } from 'node:fs/promises';
+import { existsSync } from 'node:fs';
 import { basename } from 'node:path';
 import {
   AppError,
@@ -7,10 +7,12 @@ import {
   type DraftLevel,
   draftHar,
   draftOpenApi,
+  inlineBodies,
   type MergedDraft,
   mergeDraft,
   readOpenApi,
   requireService,
+  type ServiceText,
 } from '@upsetter/core';
 import { EXIT } from '../exit.js';
 import { renderDraft, renderMerged } from '../output/render-draft.js';
@@ -20,6 +22,7 @@ import { renderSaved } from './apply.js';
 import { type CommonOptions, connect } from './connect.js';
 import { readHarFile } from './read-har-file.js';
 import { readInput } from './read-input.js';
+import { readServiceText, writeServiceText } from './service-text.js';
 
 export interface DraftOptions extends CommonOptions {
   readonly as?: string;
@@ -61,13 +64,12 @@ async function draftFromContract(path: string, options: DraftOptions): Promise<D
 
 /** Writes, adopts or prints a draft, and says what it concluded. */
 export async function finishDraft(draft: Draft, source: string, options: DraftOptions): Promise<number> {
-  const merged =
-    options.merge === true && options.output !== undefined ? await mergeInto(options.output, draft.text) : null;
-  if (options.output !== undefined) await writeDraft(options.output, merged?.text ?? draft.text);
+  const merged = options.merge === true && options.output !== undefined ? await mergeInto(options.output, draft) : null;
+  if (options.output !== undefined) await writeServiceText(options.output, merged ?? draft);
   const saved = options.adopt === true ? await adopt(draft, source, options) : null;
   if (options.json === true) printJson({ ...draft, saved, merged });
   else {
-    if (options.output === undefined && saved === null) process.stdout.write(draft.text);
+    if (options.output === undefined && saved === null) process.stdout.write(inlineBodies(draft).text);
     tell(renderDraft(draft, options.output ?? null));
     if (merged !== null) tell(renderMerged(merged));
     if (saved !== null) print(renderSaved(saved));
@@ -120,6 +122,7 @@ async function adopt(draft: Draft, source: string, options: DraftOptions) {
   }
   return aboutFile('draft', draft.text, () =>
     client.saveService(draft.service, draft.text, {
+      files: draft.files,
       note: `adopted draft of ${source}`,
       merge: options.merge === true,
     }),
@@ -127,19 +130,11 @@ async function adopt(draft: Draft, source: string, options: DraftOptions) {
 }
 
 /** The draft merged into a file that is there; null when there is none yet. */
-async function mergeInto(path: string, text: string): Promise<MergedDraft | null> {
-  const current = await readFile(path, 'utf8').catch(() => null);
-  if (current === null) return null;
-  await aboutFile(path, current, async () => requireService(current));
-  return mergeDraft(current, text);
-}
-
-async function writeDraft(path: string, text: string): Promise<void> {
-  try {
-    await writeFile(path, text);
-  } catch (error) {
-    throw new AppError('file-unreadable', `${path} cannot be written: ${(error as Error).message}`);
-  }
+async function mergeInto(path: string, draft: ServiceText): Promise<MergedDraft | null> {
+  if (!existsSync(path)) return null;
+  const current = await readServiceText(path);
+  await aboutFile(path, current.text, async () => requireService(current.text, current.files));
+  return mergeDraft(current, draft);
 }
 
 function nameFromPath(path: string): string {

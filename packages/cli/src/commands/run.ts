@@ -1,13 +1,13 @@
 import { spawn } from 'node:child_process';
 import { constants } from 'node:os';
 import { UpsetterClient } from '@upsetter/client';
-import { AppError, requireService } from '@upsetter/core';
+import { AppError, requireService, type ServiceText } from '@upsetter/core';
 import { type RunningUpsetter, startUpsetter } from '@upsetter/service';
 import { EXIT } from '../exit.js';
 import { tell } from '../output/terminal.js';
 import { aboutFile } from './about-file.js';
 import { type CheckOptions, runCheckFile } from './check.js';
-import { readInput } from './read-input.js';
+import { readServiceText } from './service-text.js';
 import { COMMON, readPort, readSize, untilEnded, writeReadyFile } from './start.js';
 
 export interface RunOptions extends CheckOptions {
@@ -25,7 +25,7 @@ export interface RunOptions extends CheckOptions {
  * for its end, runs the checks, and ends with their exit code. Without one: until interrupted.
  */
 export async function run(paths: readonly string[], command: readonly string[], options: RunOptions): Promise<number> {
-  const files = await Promise.all(paths.map(async (path) => ({ path, text: await readInput(path) })));
+  const files = await Promise.all(paths.map(async (path) => ({ path, given: await readServiceText(path) })));
   const upsetter = await startUpsetter({
     ...COMMON,
     databaseUrl: null,
@@ -39,7 +39,7 @@ export async function run(paths: readonly string[], command: readonly string[], 
   });
   const ended = untilEnded();
   try {
-    for (const { path, text } of files) await aboutFile(path, text, () => saveFile(upsetter, text));
+    for (const { path, given } of files) await aboutFile(path, given.text, () => saveFile(upsetter, given));
     const addresses = Object.fromEntries(
       upsetter.mocks.list().map((mock) => [mock.name, mock.listener?.address ?? '']),
     );
@@ -59,8 +59,8 @@ export async function run(paths: readonly string[], command: readonly string[], 
   }
 }
 
-async function saveFile(upsetter: RunningUpsetter, text: string): Promise<void> {
-  await upsetter.mocks.save(requireService(text).name, text, { note: null, basedOn: 0 });
+async function saveFile(upsetter: RunningUpsetter, given: ServiceText): Promise<void> {
+  await upsetter.mocks.save(requireService(given.text, given.files).name, given, { note: null, basedOn: 0 });
 }
 
 /** Runs the command with `UPSETTER_URL` and, for each service, `UPSETTER_<NAME>_URL`; signals are passed on to it. Its exit code. */

@@ -7,7 +7,9 @@ const MOST_DIFFERENCES = 20;
 /** What a draft came to, what it concluded from what, and how faithful it is. */
 export function renderDraft(draft: Draft, output: string | null): string {
   const level = draft.level === null ? '' : ` (${draft.level})`;
-  const written = output === null ? '' : `, written to ${output}`;
+  const beside = Object.keys(draft.files).length;
+  const files = beside === 0 ? '' : ` and ${renderCount(beside, 'file')} beside it`;
+  const written = output === null ? '' : `, written to ${output}${files}`;
   const lines = [
     `${paint.strong(draft.service)}${level}: ${renderCount(draft.operations, 'operation')}, ${renderCount(draft.cases, 'case')}${written}`,
   ];
@@ -34,7 +36,7 @@ function renderFidelity({ fidelity }: Draft): string[] {
 }
 
 /** What merging a newer draft came to. */
-export function renderMerged(merged: Omit<MergedDraft, 'text'>): string {
+export function renderMerged(merged: Omit<MergedDraft, 'text' | 'files'>): string {
   const lines = [
     ...merged.added.map((part) => `${paint.good('added   ')}  ${part}`),
     ...merged.changed.map((part) => `${paint.good('changed ')}  ${part}`),

@@ -25,6 +25,17 @@ export function addServiceCommands(add: CommandAdder): void {
     (await import('../commands/services.js')).listServices(options),
   );
 
+  const exporting = withCommon(
+    add.command(
+      'export <service> <folder>',
+      'Write the service file, and the files beside it, into a folder.',
+      'upsetter export berth-desk mocks',
+    ),
+  );
+  add.action(exporting, async (name: string, folder: string, options: CommonOptions) =>
+    (await import('../commands/services.js')).exportService(name, folder, options),
+  );
+
   const show = withCommon(
     add.command(
       'show <service>',

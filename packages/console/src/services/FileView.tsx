@@ -6,6 +6,7 @@ import { describeError, mistakesOf } from '../api/describe-error.js';
 import { LazyEditor } from '../editor/LazyEditor.js';
 import { useEditedText } from '../editor/useEditedText.js';
 import { space } from '../theme/tokens.js';
+import { FilesBeside } from '../ui/FilesBeside.js';
 import { Mistakes } from './Mistakes.js';
 import { SaveLine } from './SaveLine.js';
 
@@ -47,6 +48,7 @@ export function FileView({ service }: { readonly service: ServiceView }) {
         mistakes={mistakes}
         label={`Service file of ${service.name}`}
       />
+      <FilesBeside files={service.files} />
     </Column>
   );
 }

@@ -9,6 +9,7 @@ import { servicesQuery } from '../api/queries.js';
 import { LazyEditor } from '../editor/LazyEditor.js';
 import { space } from '../theme/tokens.js';
 import { Button } from '../ui/Button.js';
+import { FilesBeside } from '../ui/FilesBeside.js';
 import { formatCount } from '../ui/format.js';
 import { Faint, Panel, Trouble } from '../ui/Panel.js';
 
@@ -33,7 +34,7 @@ export function AdoptPanel({ draft, take }: { readonly draft: DraftView; readonl
   const known = services?.find(({ name }) => name === draft.service);
   const adopt = useMutation({
     mutationFn: (merge: boolean) =>
-      client.saveService(draft.service, text, { note: `adopted draft of the take ${take}`, merge }),
+      client.saveService(draft.service, text, { files: draft.files, note: `adopted draft of the take ${take}`, merge }),
     onSuccess: () => queries.invalidateQueries({ queryKey: ['services'] }),
   });
   const { reset } = adopt;
@@ -75,6 +76,7 @@ export function AdoptPanel({ draft, take }: { readonly draft: DraftView; readonl
           label={`Draft of ${draft.service}`}
         />
       </File>
+      <FilesBeside files={draft.files} />
     </Panel>
   );
 }

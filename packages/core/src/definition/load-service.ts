@@ -1,7 +1,8 @@
 import type { FileProblem } from '../errors/app-error.js';
 import { refuseFile } from '../errors/refuse-file.js';
 import { type CompiledService, compileService } from '../matching/compile-service.js';
-import { parseServiceFile } from './parse-service-file.js';
+import type { BesideFiles } from './beside/service-text.js';
+import { parseServiceFile, tellFile } from './parse-service-file.js';
 import type { YamlSource } from './yaml-source.js';
 
 /** A service file read and compiled, or all its mistakes with line, column and key. */
@@ -9,23 +10,23 @@ export type LoadedService =
   | { readonly kind: 'loaded'; readonly service: CompiledService; readonly source: YamlSource }
   | { readonly kind: 'refused'; readonly problems: readonly FileProblem[] };
 
-/** The whole way from a service file's text to the compiled service. Nothing of a refused file takes effect. */
-export function loadService(text: string): LoadedService {
-  const parsed = parseServiceFile(text);
+/** The whole way from a service file's text, and the files beside it, to the compiled service. Nothing of a refused file takes effect. */
+export function loadService(text: string, files: BesideFiles = {}): LoadedService {
+  const parsed = parseServiceFile({ text, files });
   if (parsed.kind === 'refused') return parsed;
   const compiled = compileService(parsed.value);
   if (compiled.kind === 'compiled') return { kind: 'loaded', service: compiled.service, source: parsed.source };
   return {
     kind: 'refused',
     problems: compiled.problems.map(({ message, spot }) =>
-      parsed.source.problem(spot, withTwinLine(message, parsed.source)),
+      tellFile(parsed.source.problem(spot, withTwinLine(message, parsed.source)), parsed.from),
     ),
   };
 }
 
 /** The compiled service of a file. Fails with `file-refused`, all mistakes under `problems`. */
-export function requireService(text: string): CompiledService {
-  const loaded = loadService(text);
+export function requireService(text: string, files: BesideFiles = {}): CompiledService {
+  const loaded = loadService(text, files);
   if (loaded.kind === 'loaded') return loaded.service;
   throw refuseFile('the file', loaded.problems);
 }

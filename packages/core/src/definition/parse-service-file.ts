@@ -1,5 +1,7 @@
 import type { z } from 'zod';
 import type { FileProblem } from '../errors/app-error.js';
+import { type FromFiles, resolveBeside } from './beside/resolve-beside.js';
+import type { ServiceText } from './beside/service-text.js';
 import { type ServiceFile, serviceFileSchema } from './service-file.js';
 import { type PathKey, YamlSource } from './yaml-source.js';
 
@@ -9,12 +11,32 @@ export type ParsedFile<T> =
   | { readonly kind: 'refused'; readonly problems: readonly FileProblem[] };
 
 /** A service file (YAML or JSON) as typed definition, or its mistakes. What expressions and conditions mean is checked by `compileService`. */
-export function parseServiceFile(text: string): ParsedFile<ServiceFile> {
-  return parseYamlFile(text, serviceFileSchema, 'a service file');
+export function parseServiceFile({ text, files }: ServiceText): ParsedFile<ServiceFile> & { from: FromFiles } {
+  let from: FromFiles = new Map();
+  const parsed = parseYamlFile(text, serviceFileSchema, 'a service file', (value, source) => {
+    const resolved = resolveBeside(value, files);
+    from = resolved.from;
+    return resolved.problems.map(({ path, message }) => source.problem({ path }, message));
+  });
+  return parsed.kind === 'parsed'
+    ? { ...parsed, from }
+    : { ...parsed, problems: parsed.problems.map((problem) => tellFile(problem, from)), from };
+}
+
+/** A problem within a file beside the service file says so: its line is that of the reference. */
+export function tellFile(problem: FileProblem, from: FromFiles): FileProblem {
+  const within = [...from].find(([path]) => problem.path.startsWith(path) && problem.path.length > path.length);
+  return within === undefined ? problem : { ...problem, message: `${problem.message} (in ${within[1]})` };
 }
 
 /** Any of our YAML files against its schema. */
-export function parseYamlFile<S extends z.ZodType>(text: string, schema: S, what: string): ParsedFile<z.output<S>> {
+/** `prepare` may change the plain value before it is held against the schema, or say what is wrong with it. */
+export function parseYamlFile<S extends z.ZodType>(
+  text: string,
+  schema: S,
+  what: string,
+  prepare: (value: unknown, source: YamlSource) => readonly FileProblem[] = () => [],
+): ParsedFile<z.output<S>> {
   const source = new YamlSource(text);
   const syntax = source.syntaxProblems();
   if (syntax.length > 0) return { kind: 'refused', problems: syntax };
@@ -25,6 +47,8 @@ export function parseYamlFile<S extends z.ZodType>(text: string, schema: S, what
       problems: [{ message: `the file is empty; ${what} is expected`, path: '', line: 1, column: 1 }],
     };
   }
+  const unprepared = prepare(value, source);
+  if (unprepared.length > 0) return { kind: 'refused', problems: unprepared };
   const parsed = schema.safeParse(value);
   if (parsed.success) return { kind: 'parsed', value: parsed.data, source };
   return { kind: 'refused', problems: parsed.error.issues.flatMap((issue) => toProblems(source, issue)) };

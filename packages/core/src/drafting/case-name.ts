@@ -1,5 +1,5 @@
+import { isJsonMap } from '../definition/json-map.js';
 import type { CaseClass } from './classes.js';
-import { isJsonMap } from './leaves.js';
 import type { Condition } from './tell-apart.js';
 import { uniqueName } from './unique-name.js';
 

@@ -1,9 +1,9 @@
 import type { RenderedAnswer } from '../answer/rendered-answer.js';
+import { isJsonMap } from '../definition/json-map.js';
 import type { Decision } from '../state/commit-call.js';
 import { headerOf } from '../traffic/exchange.js';
 import { pathOf } from './features.js';
 import type { Heard } from './heard.js';
-import { isJsonMap } from './leaves.js';
 import type { ValueFlow } from './value-flow.js';
 import { commonShape, isMadeShape, momentForm, shapeOf } from './value-shape.js';
 

@@ -1,4 +1,5 @@
-import { isSame, type JsonMap, memberExpression, quote } from './leaves.js';
+import type { JsonMap } from '../definition/json-map.js';
+import { isSame, memberExpression, quote } from './leaves.js';
 import { findFixedFilter, findParameterFilter, type ListCall, type ListFilter } from './list-filter.js';
 import { findOrder } from './list-order.js';
 import { findPage } from './list-page.js';

@@ -1,5 +1,5 @@
 import { sha256 } from '@noble/hashes/sha2.js';
-import { isJsonMap } from './leaves.js';
+import { isJsonMap } from '../definition/json-map.js';
 
 const MARK_BYTES = 5;
 

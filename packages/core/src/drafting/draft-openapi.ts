@@ -1,4 +1,5 @@
 import { isMap, type JsonMap, type OpenApiDocument, readOpenApi } from '../contract/openapi-document.js';
+import { filesOf, splitBodies, withReferences } from '../definition/beside/split-bodies.js';
 import { writeServiceFile } from '../definition/write-service-file.js';
 import { addressShape, parseOperationAddress } from '../matching/path-template.js';
 import { type ContractCase, draftResponses } from './contract-cases.js';
@@ -45,9 +46,11 @@ export function draftOpenApi(text: string, options: DraftOpenApiOptions): Draft 
     operations,
   };
   const comment = `Drafted from the contract ${infoText(document, 'title')} ${infoText(document, 'version')}`.trim();
+  const bodies = splitBodies(definition, service);
   return {
     service,
-    text: writeServiceFile(definition, [{ path: [], text: comment }]),
+    text: writeServiceFile(withReferences(definition, bodies), [{ path: [], text: comment }]),
+    files: filesOf(bodies),
     operations: Object.keys(operations).length,
     cases,
     decisions,

@@ -1,3 +1,4 @@
+import { isJsonMap, type JsonMap } from '../definition/json-map.js';
 import { escapeTemplate, escapeTemplates } from '../expression/template.js';
 import { draftList } from './draft-list.js';
 import { draftSideEffects } from './draft-side-effects.js';
@@ -6,7 +7,6 @@ import type { ExplainOptions, Instance, Source } from './explain-source.js';
 import { explainText } from './explain-text.js';
 import { explainValues } from './explain-value.js';
 import { type HeardAnswer, readAnswer } from './heard-answer.js';
-import { isJsonMap, type JsonMap } from './leaves.js';
 import type { Member, SubjectRow } from './member.js';
 import { toCamel } from './operation-words.js';
 import { listsIn, type RecordKind } from './records.js';

@@ -69,7 +69,7 @@ export function draftTraffic(exchanges: readonly Exchange[], options: DraftTraff
     kinds: gathered.kinds,
     starting: gathered.starting,
   });
-  return { ...draft, fidelity: measureFidelity(requireService(draft.text), chosen.exchanges) };
+  return { ...draft, fidelity: measureFidelity(requireService(draft.text, draft.files), chosen.exchanges) };
 }
 
 function planOperation(

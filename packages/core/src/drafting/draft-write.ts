@@ -1,7 +1,8 @@
+import { isJsonMap, type JsonMap } from '../definition/json-map.js';
 import type { ExplainOptions, Instance, Source } from './explain-source.js';
 import { explainValues } from './explain-value.js';
 import { gainedItems, lostItems } from './growing-list.js';
-import { isJsonMap, isSame, type JsonMap, memberExpression } from './leaves.js';
+import { isSame, memberExpression } from './leaves.js';
 import type { Member, SubjectRow } from './member.js';
 import { singularOf, toCamel } from './operation-words.js';
 import type { RecordKind } from './records.js';

@@ -1,3 +1,4 @@
+import type { BesideFiles } from '../definition/beside/service-text.js';
 import type { Fidelity } from './fidelity.js';
 
 /** One thing a draft concluded, with what it was concluded from. */
@@ -20,6 +21,8 @@ export type DraftLevel = (typeof DRAFT_LEVELS)[number];
 export interface Draft {
   readonly service: string;
   readonly text: string;
+  /** Large bodies, in files beside the service file. */
+  readonly files: BesideFiles;
   readonly operations: number;
   readonly cases: number;
   /** The level it was drafted at; null for a draft from a contract. */

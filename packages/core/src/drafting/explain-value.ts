@@ -1,8 +1,9 @@
+import { isJsonMap } from '../definition/json-map.js';
 import { escapeTemplates } from '../expression/template.js';
 import { explainMade } from './explain-made.js';
 import type { ExplainOptions, Instance, Source } from './explain-source.js';
 import { explainText } from './explain-text.js';
-import { isJsonMap, isSame, memberExpression, quote } from './leaves.js';
+import { isSame, memberExpression, quote } from './leaves.js';
 import { shapeOf } from './value-shape.js';
 
 /**

@@ -1,7 +1,8 @@
+import type { JsonMap } from '../definition/json-map.js';
 import { headerOf } from '../traffic/exchange.js';
 import { createSecretWords } from '../traffic/secret-words.js';
 import type { Heard } from './heard.js';
-import { eachLeaf, type JsonMap, type Scalar } from './leaves.js';
+import { eachLeaf, type Scalar } from './leaves.js';
 
 /** What conditions could ask about one exchange: place -> value. A place that is not there is not in the map. */
 export type Features = ReadonlyMap<string, Scalar>;

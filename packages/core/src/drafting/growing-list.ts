@@ -1,5 +1,6 @@
+import { isJsonMap } from '../definition/json-map.js';
 import type { Heard } from './heard.js';
-import { isJsonMap, isSame } from './leaves.js';
+import { isSame } from './leaves.js';
 import { unwrap } from './records.js';
 
 /** A list within a row that several writes changed: what it was after each. */

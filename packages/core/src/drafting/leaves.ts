@@ -1,3 +1,5 @@
+import { isJsonMap, type JsonMap } from '../definition/json-map.js';
+
 export type Scalar = string | number | boolean | null;
 
 /** Calls `visit` with each scalar of a JSON value and the steps that lead to it. */
@@ -16,12 +18,6 @@ export function eachLeaf(
     return;
   }
   for (const [key, member] of Object.entries(value)) eachLeaf(member, visit, [...steps, key]);
-}
-
-export type JsonMap = Readonly<Record<string, unknown>>;
-
-export function isJsonMap(value: unknown): value is JsonMap {
-  return value !== null && typeof value === 'object' && !Array.isArray(value);
 }
 
 /** Each map within a JSON value, outermost first; `visit` says whether to look inside as well. */

@@ -1,4 +1,5 @@
-import { isSame, type JsonMap, memberExpression, quote } from './leaves.js';
+import type { JsonMap } from '../definition/json-map.js';
+import { isSame, memberExpression, quote } from './leaves.js';
 
 /** One filter of a list: which rows stay for the values one call gave, and how that is written. */
 export interface ListFilter {

@@ -1,4 +1,5 @@
-import { isSame, type JsonMap, quote } from './leaves.js';
+import type { JsonMap } from '../definition/json-map.js';
+import { isSame, quote } from './leaves.js';
 import { fieldsOf, type ListCall, readField } from './list-filter.js';
 
 /** An order of rows: how they are put in it, and how that is written. */

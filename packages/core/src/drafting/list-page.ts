@@ -1,4 +1,5 @@
-import { isSame, type JsonMap, memberExpression } from './leaves.js';
+import type { JsonMap } from '../definition/json-map.js';
+import { isSame, memberExpression } from './leaves.js';
 import type { ListCall } from './list-filter.js';
 
 /** How a list is cut into pages: which rows of the whole a call gets, and how that is written. */

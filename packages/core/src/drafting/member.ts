@@ -1,5 +1,6 @@
+import type { JsonMap } from '../definition/json-map.js';
 import type { Heard } from './heard.js';
-import type { JsonMap, Scalar } from './leaves.js';
+import type { Scalar } from './leaves.js';
 import type { RecordKind } from './records.js';
 import type { RowEffect, Sighting } from './row-history.js';
 

@@ -1,7 +1,8 @@
+import { isJsonMap, type JsonMap } from '../definition/json-map.js';
 import type { CauseFinder } from './cause.js';
 import { addRowFeatures, readFeatures } from './features.js';
 import type { Heard } from './heard.js';
-import { isJsonMap, type JsonMap, memberExpression, type Scalar } from './leaves.js';
+import { memberExpression, type Scalar } from './leaves.js';
 import { agePlace, type Member, type SubjectRow } from './member.js';
 import { toCamel } from './operation-words.js';
 import type { RecordKind } from './records.js';

@@ -1,4 +1,6 @@
 import { type Document, isMap, isSeq, parseDocument, type YAMLMap, type YAMLSeq } from 'yaml';
+import { inlineBodies, outlineBodies } from '../definition/beside/move-bodies.js';
+import type { BesideFiles, ServiceText } from '../definition/beside/service-text.js';
 import { quoteWhereNeeded } from '../definition/write-service-file.js';
 import { addressShape, parseOperationAddress } from '../matching/path-template.js';
 import { markOf } from './draft-marks.js';
@@ -9,6 +11,7 @@ const LOADED = { uniqueKeys: false };
 /** What merging a newer draft into a service came to; parts are named `operation / case`, `data NAME`, or an operation. */
 export interface MergedDraft {
   readonly text: string;
+  readonly files: BesideFiles;
   readonly added: readonly string[];
   readonly changed: readonly string[];
   /** Edited by hand: left as they are. */
@@ -19,10 +22,14 @@ export interface MergedDraft {
 
 /**
  * A newer draft merged into a service file that was drafted before: what is as it was drafted is drafted anew, what was
- * edited by hand stays, what is new is added, nothing is taken away. Comments stay. Both texts must be valid files.
+ * edited by hand stays, what is new is added, nothing is taken away. Comments stay. Both must be valid; large bodies go
+ * into files beside, under the names they had, else in a folder named for the service.
  */
-export function mergeDraft(current: string, next: string): MergedDraft {
-  return new Merge(parseDocument(current, LOADED), parseDocument(next, LOADED)).run();
+export function mergeDraft(current: ServiceText, next: ServiceText): MergedDraft {
+  const own = inlineBodies(current);
+  const merge = new Merge(parseDocument(own.text, LOADED), parseDocument(inlineBodies(next).text, LOADED));
+  const { text, ...report } = merge.run();
+  return { ...outlineBodies({ text, named: own.named }, merge.service), ...report };
 }
 
 class Merge {
@@ -44,7 +51,11 @@ class Merge {
     this.#nextMarks = readMarks(next);
   }
 
-  run(): MergedDraft {
+  get service(): string {
+    return String(this.#current.get('service'));
+  }
+
+  run(): Omit<MergedDraft, 'files'> {
     this.#mergeNamed('state');
     this.#mergeDatasets();
     this.#mergeOperations();

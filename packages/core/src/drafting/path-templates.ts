@@ -1,6 +1,7 @@
+import { isJsonMap } from '../definition/json-map.js';
 import type { ContractPath, FindContractPath } from './contract-paths.js';
 import type { Heard } from './heard.js';
-import { eachMap, isJsonMap } from './leaves.js';
+import { eachMap } from './leaves.js';
 import { isIdShape, shapeOf } from './value-shape.js';
 
 /** One path with parameters in it, and what was heard there. */

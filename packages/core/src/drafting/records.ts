@@ -1,5 +1,6 @@
+import { isJsonMap, type JsonMap } from '../definition/json-map.js';
 import type { Heard } from './heard.js';
-import { eachMap, isJsonMap, type JsonMap } from './leaves.js';
+import { eachMap } from './leaves.js';
 import { singularOf, toCamel } from './operation-words.js';
 import type { HeardPath } from './path-templates.js';
 

@@ -1,7 +1,8 @@
+import { isJsonMap, type JsonMap } from '../definition/json-map.js';
 import type { CauseFinder } from './cause.js';
 import { traceGrowth } from './growing-list.js';
 import type { Heard } from './heard.js';
-import { eachLeaf, eachMap, isJsonMap, isSame, type JsonMap } from './leaves.js';
+import { eachLeaf, eachMap, isSame } from './leaves.js';
 import { kindNameAt, type RecordKind } from './records.js';
 import type { ValueFlow } from './value-flow.js';
 

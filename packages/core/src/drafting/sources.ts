@@ -1,6 +1,7 @@
+import { isJsonMap } from '../definition/json-map.js';
 import type { Source } from './explain-source.js';
 import type { Heard } from './heard.js';
-import { isJsonMap, memberExpression } from './leaves.js';
+import { memberExpression } from './leaves.js';
 import { shapeOf } from './value-shape.js';
 
 const MOST_SOURCES = 150;

@@ -1,4 +1,4 @@
-import type { JsonMap } from './leaves.js';
+import type { JsonMap } from '../definition/json-map.js';
 import { keyOfRow, type RecordKind } from './records.js';
 import type { RowEffect, RowHistory } from './row-history.js';
 

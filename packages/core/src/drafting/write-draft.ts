@@ -1,3 +1,4 @@
+import { filesOf, splitBodies, withReferences } from '../definition/beside/split-bodies.js';
 import { writeServiceFile } from '../definition/write-service-file.js';
 import type { ChosenExchanges } from './choose-exchanges.js';
 import type { CaseClass } from './classes.js';
@@ -73,10 +74,11 @@ export function writeDraft(
     ...(latencies.length === 0 ? {} : { upsets: latencies }),
   };
   const marked = { ...definition, drafted: markParts(definition) };
+  const bodies = splitBodies(marked, options.service);
   const heard = chosen.exchanges.length;
   return {
     service: options.service,
-    text: writeServiceFile(marked, [
+    text: writeServiceFile(withReferences(marked, bodies), [
       { path: [], text: `Drafted from ${heard === 1 ? '1 exchange' : `${heard} exchanges`} with ${chosen.origin}` },
       {
         path: ['drafted'],
@@ -87,6 +89,7 @@ export function writeDraft(
         text: commentOf(operation.name, decisions),
       })),
     ]),
+    files: filesOf(bodies),
     operations: operations.length,
     cases: Object.values(written).reduce((sum, own) => sum + own.cases.length, 0),
     level: options.level,

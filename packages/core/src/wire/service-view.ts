@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { answerSchema } from '../definition/answer.js';
+import { besideFilesSchema } from '../definition/beside/service-text.js';
 import { upsetSchema } from '../definition/upset.js';
 
 /** An upset as it is now: from the file or switched on while running, in force or calm. */
@@ -46,6 +47,8 @@ export type OperationView = z.output<typeof operationViewSchema>;
 
 export const serviceViewSchema = serviceSummarySchema.extend({
   file: z.string(),
+  /** The files beside it, by name. */
+  files: besideFilesSchema,
   operationList: z.array(operationViewSchema),
   upsets: z.array(upsetStateSchema),
 });
@@ -53,6 +56,8 @@ export type ServiceView = z.output<typeof serviceViewSchema>;
 
 export const saveRequestSchema = z.object({
   file: z.string(),
+  /** The files beside it; left out: those that are there stay. */
+  files: besideFilesSchema.optional(),
   note: z.string().optional(),
   /** Merge the file, a newer draft, into the service that is there. */
   merge: z.boolean().optional(),

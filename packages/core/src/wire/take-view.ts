@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { besideFilesSchema } from '../definition/beside/service-text.js';
 import { serviceNameSchema } from '../definition/service-file.js';
 import { DRAFT_LEVELS } from '../drafting/draft.js';
 
@@ -117,6 +118,7 @@ export const fidelitySchema = z.object({
 export const draftViewSchema = z.object({
   service: z.string(),
   text: z.string(),
+  files: besideFilesSchema,
   operations: z.int(),
   cases: z.int(),
   level: z.enum(DRAFT_LEVELS).nullable(),

@@ -15,6 +15,6 @@ export async function explainRecord(record: CallRecord, store: Store): Promise<E
 
 async function loadRevision(record: CallRecord, store: Store): Promise<CompiledService | null> {
   const saved = await store.services.find(record.service, record.revision);
-  const loaded = saved === null ? null : loadService(saved.file);
+  const loaded = saved === null ? null : loadService(saved.file, saved.files);
   return loaded?.kind === 'loaded' ? loaded.service : null;
 }

@@ -1,7 +1,10 @@
+import { isDeepStrictEqual } from 'node:util';
 import {
   AppError,
+  type BesideFiles,
   type CompiledService,
   compileUpset,
+  listBeside,
   loadService,
   requireService,
   type UpsetDefinition,
@@ -9,6 +12,12 @@ import {
 import { type MockContext, openMockListener } from '@upsetter/engine';
 import type { Store, StoredRevision } from '@upsetter/store';
 import { Mock, type OnStray } from './mock.js';
+
+/** What is saved. `files` left out: those of the revision before stay, as far as they are referred to. */
+export interface GivenText {
+  readonly text: string;
+  readonly files?: BesideFiles | undefined;
+}
 
 export interface MockRegistryOptions {
   readonly store: Store;
@@ -49,7 +58,7 @@ export class MockRegistry {
   /** Opens every saved service, those that name their port first. One whose port is taken is listed with its trouble; the others go on. */
   async loadAll(): Promise<void> {
     for (const saved of await this.#options.store.services.list()) {
-      const loaded = loadService(saved.file);
+      const loaded = loadService(saved.file, saved.files);
       if (loaded.kind === 'refused') {
         const [first] = loaded.problems;
         this.#options.onTrouble(
@@ -80,18 +89,23 @@ export class MockRegistry {
   }
 
   /** Saves a file as the service's next revision and swaps it in. A refused file, a taken port or a lost store changes nothing. */
-  save(name: string, file: string, options: SaveOptions): Promise<{ mock: Mock; created: boolean; changed: boolean }> {
-    const result = this.#saving.then(() => this.#save(name, file, options));
+  save(
+    name: string,
+    given: GivenText,
+    options: SaveOptions,
+  ): Promise<{ mock: Mock; created: boolean; changed: boolean }> {
+    const result = this.#saving.then(() => this.#save(name, given, options));
     this.#saving = result.catch(() => {});
     return result;
   }
 
   async #save(
     name: string,
-    file: string,
+    { text: file, files: given }: GivenText,
     options: SaveOptions,
   ): Promise<{ mock: Mock; created: boolean; changed: boolean }> {
-    const compiled = requireService(file);
+    const files = pickReferred(file, given ?? this.#mocks.get(name)?.saved.files ?? {});
+    const compiled = requireService(file, files);
     if (compiled.name !== name)
       throw new AppError('request-refused', `the file is of the service ${compiled.name}, not of ${name}`);
     this.#refuseUpstream(compiled);
@@ -102,7 +116,7 @@ export class MockRegistry {
         `${name} is at revision ${before?.saved.revision ?? 0}, your change is based on ${options.basedOn}`,
       );
     }
-    if (before !== undefined && before.saved.file === file) {
+    if (before !== undefined && before.saved.file === file && isDeepStrictEqual(before.saved.files, files)) {
       if (before.listener === null) await this.#open(before);
       return { mock: before, created: false, changed: false };
     }
@@ -111,6 +125,7 @@ export class MockRegistry {
       service: name,
       revision: last + 1,
       file,
+      files,
       note: options.note,
       savedAtMs: Date.now(),
     };
@@ -181,6 +196,7 @@ export class MockRegistry {
       service: name,
       revision,
       file: '',
+      files: {},
       note: 'removed',
       savedAtMs: Date.now(),
     });
@@ -227,4 +243,14 @@ export class MockRegistry {
     }
     return openMockListener(host, 0, context);
   }
+}
+
+function pickReferred(text: string, files: BesideFiles): BesideFiles {
+  const names = listBeside(text);
+  return Object.fromEntries(
+    names.flatMap((name) => (Object.hasOwn(files, name) ? [[name, files[name]]] : [])) as [
+      string,
+      BesideFiles[string],
+    ][],
+  );
 }

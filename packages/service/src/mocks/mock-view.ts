@@ -27,6 +27,7 @@ export function viewMockDetail(mock: Mock, lastMinute: MinuteCount): ServiceView
   return {
     ...viewMock(mock, lastMinute),
     file: mock.saved.file,
+    files: { ...mock.saved.files },
     operationList: mock.live.compiled.operations.map((operation) => viewOperation(mock, operation.name)),
     upsets: mock.upsets().map(({ compiled, from, inForce }) => ({ definition: compiled.definition, from, inForce })),
   };

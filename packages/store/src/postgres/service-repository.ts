@@ -6,11 +6,12 @@ interface RevisionRow {
   readonly service: string;
   readonly revision: number;
   readonly file: string;
+  readonly files: StoredRevision['files'];
   readonly note: string | null;
   readonly saved_at: Date;
 }
 
-const COLUMNS = ['service', 'revision', 'file', 'note', 'saved_at'] as const;
+const COLUMNS = ['service', 'revision', 'file', 'files', 'note', 'saved_at'] as const;
 
 export function createServiceRepository(knex: Knex): ServiceRepository {
   const rows = () => knex<RevisionRow>('revisions');
@@ -46,10 +47,10 @@ export function createServiceRepository(knex: Knex): ServiceRepository {
 }
 
 /** A saved service is on the disk before the reply; only the call log may lag (see `createKnex`). */
-async function insertRevision(knex: Knex, { savedAtMs, ...revision }: StoredRevision): Promise<void> {
+async function insertRevision(knex: Knex, { savedAtMs, files, ...revision }: StoredRevision): Promise<void> {
   await knex.transaction(async (transaction) => {
     await transaction.raw('set local synchronous_commit = on');
-    await transaction('revisions').insert({ ...revision, saved_at: new Date(savedAtMs) });
+    await transaction('revisions').insert({ ...revision, files: JSON.stringify(files), saved_at: new Date(savedAtMs) });
   });
 }
 

@@ -21,12 +21,15 @@ export function saveRoutes({ mocks }: ApiContext): FastifyPluginAsyncZod {
       },
     };
     app.put('/services/:name', saving, async (request, reply) => {
-      const { file, note, merge = false } = request.body;
+      const { file, files, note, merge = false } = request.body;
       const { name } = request.params;
       const before = merge ? (mocks.list().find((mock) => mock.name === name) ?? null) : null;
-      if (before !== null) requireService(file);
-      const merged = before === null ? null : mergeDraft(before.saved.file, file);
-      const { mock, created, changed } = await mocks.save(name, merged?.text ?? file, {
+      if (before !== null) requireService(file, files);
+      const merged =
+        before === null
+          ? null
+          : mergeDraft({ text: before.saved.file, files: before.saved.files }, { text: file, files: files ?? {} });
+      const { mock, created, changed } = await mocks.save(name, merged ?? { text: file, files }, {
         note: note ?? null,
         basedOn: readIfMatch(request) ?? before?.saved.revision ?? null,
       });
@@ -42,7 +45,11 @@ export function saveRoutes({ mocks }: ApiContext): FastifyPluginAsyncZod {
       const before = mocks.get(name);
       const file = replaceAnswer(before.saved.file, operation, caseName, request.body.answer);
       const basedOn = readIfMatch(request) ?? before.saved.revision;
-      const { mock, changed } = await mocks.save(name, file, { note: `answer of ${operation} / ${caseName}`, basedOn });
+      const { mock, changed } = await mocks.save(
+        name,
+        { text: file },
+        { note: `answer of ${operation} / ${caseName}`, basedOn },
+      );
       setRevision(reply, mock);
       return viewSaved(mock, false, changed);
     });

@@ -1,0 +1,50 @@
+import { mkdir, readFile, writeFile } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { AppError, type BesideFile, type BesideFiles, listBeside, type ServiceText } from '@upsetter/core';
+import { readInput } from './read-input.js';
+
+/** A service file with the files beside it that it refers to; one that is not there is told when the file is loaded. Fails with `file-unreadable`. */
+export async function readServiceText(path: string): Promise<ServiceText> {
+  const text = await readInput(path);
+  const files: Record<string, BesideFile> = {};
+  for (const name of listBeside(text)) {
+    const bytes = await readFile(join(dirname(path), name)).catch(() => null);
+    if (bytes !== null) files[name] = toBeside(bytes);
+  }
+  return { text, files };
+}
+
+/** Text where it is text, so that what is kept of it can be read. */
+function toBeside(bytes: Buffer): BesideFile {
+  try {
+    return { kind: 'text', content: new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes) };
+  } catch {
+    return { kind: 'base64', content: bytes.toString('base64') };
+  }
+}
+
+/** Writes a service file and the files beside it. Fails with `file-unreadable`. */
+export async function writeServiceText(path: string, { text, files }: ServiceText): Promise<void> {
+  await writeBeside(path, text);
+  await writeFiles(dirname(path), text, files);
+}
+
+/** Only what the text refers to: a name that leads out of the folder is none of them. */
+async function writeFiles(directory: string, text: string, files: BesideFiles): Promise<void> {
+  for (const name of listBeside(text)) {
+    const file = Object.hasOwn(files, name) ? files[name] : undefined;
+    if (file === undefined) continue;
+    const { kind, content } = file;
+    const path = join(directory, name);
+    await mkdir(dirname(path), { recursive: true }).catch((error: Error) => refuse(path, error));
+    await writeBeside(path, kind === 'text' ? content : Buffer.from(content, 'base64'));
+  }
+}
+
+async function writeBeside(path: string, content: string | Buffer): Promise<void> {
+  await writeFile(path, content).catch((error: Error) => refuse(path, error));
+}
+
+function refuse(path: string, error: Error): never {
+  throw new AppError('file-unreadable', `${path} cannot be written: ${error.message}`);
+}

@@ -1,0 +1,63 @@
+import { isJsonMap } from '../json-map.js';
+import type { PathKey } from '../yaml-source.js';
+
+/** What a body's file holds: JSON, text, or bytes. */
+export type BodyForm = 'json' | 'text' | 'base64';
+
+/** A place in a service file that may hold its value or refer to a file beside it. */
+export interface BodySpot {
+  readonly path: readonly PathKey[];
+  readonly form: BodyForm;
+  readonly value: unknown;
+  /** What is there: an operation and case, or a dataset. */
+  readonly of: readonly string[];
+}
+
+const FORMS: Readonly<Record<string, BodyForm>> = { json: 'json', problem: 'json', text: 'text', base64: 'base64' };
+
+/** The bodies of all answers and the rows of all datasets, of a definition that may still be anything. */
+export function bodySpots(definition: unknown): BodySpot[] {
+  if (!isJsonMap(definition)) return [];
+  const { datasets, operations } = definition;
+  return [
+    ...entriesOf(datasets).flatMap(([name, dataset]): BodySpot[] =>
+      isJsonMap(dataset) && dataset['rows'] !== undefined
+        ? [{ path: ['datasets', name, 'rows'], form: 'json', value: dataset['rows'], of: [name] }]
+        : [],
+    ),
+    ...entriesOf(operations).flatMap(([name, operation]) =>
+      isJsonMap(operation) && Array.isArray(operation['cases'])
+        ? operation['cases'].flatMap((item, i) => caseSpots(item, ['operations', name, 'cases', i], name))
+        : [],
+    ),
+  ];
+}
+
+/** The same for the same body, wherever its case stands in its operation. */
+export function spotId({ of, path }: BodySpot): string {
+  return [...of, path.at(-1)].join('\0');
+}
+
+function caseSpots(item: unknown, path: readonly PathKey[], operation: string): BodySpot[] {
+  if (!isJsonMap(item) || !isJsonMap(item['answer'])) return [];
+  const { answer } = item;
+  const of = [operation, String(item['case'])];
+  const turns = isJsonMap(answer['turns']) ? answer['turns']['list'] : null;
+  return [
+    ...answerSpots(answer, [...path, 'answer'], of),
+    ...(Array.isArray(turns)
+      ? turns.flatMap((turn, i) => answerSpots(turn, [...path, 'answer', 'turns', 'list', i], [...of, String(i + 1)]))
+      : []),
+  ];
+}
+
+function answerSpots(answer: unknown, path: readonly PathKey[], of: readonly string[]): BodySpot[] {
+  if (!isJsonMap(answer)) return [];
+  return Object.entries(FORMS).flatMap(([key, form]) =>
+    answer[key] === undefined ? [] : [{ path: [...path, key], form, value: answer[key], of }],
+  );
+}
+
+function entriesOf(value: unknown): [string, unknown][] {
+  return isJsonMap(value) ? Object.entries(value) : [];
+}

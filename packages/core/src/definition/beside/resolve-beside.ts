@@ -1,0 +1,94 @@
+import { parse, parseDocument } from 'yaml';
+import { type PathKey, renderPath } from '../yaml-source.js';
+import { type BodyForm, bodySpots } from './body-spots.js';
+import { type BesideFile, type BesideFiles, isReference } from './service-text.js';
+
+export interface BesideProblem {
+  readonly path: readonly PathKey[];
+  readonly message: string;
+}
+
+/** By rendered path: the file whose content stands there now. */
+export type FromFiles = ReadonlyMap<string, string>;
+
+/** The files that a service file's text refers to; none when it cannot be read. */
+export function listBeside(text: string): string[] {
+  try {
+    const names = bodySpots(parse(text, { uniqueKeys: false, logLevel: 'silent', maxAliasCount: 0 })).flatMap(
+      ({ value }) => (isReference(value) ? [value] : []),
+    );
+    return [...new Set(names)].filter((name) => !isOutside(name));
+  } catch {
+    // What is wrong with it is said when it is loaded.
+    return [];
+  }
+}
+
+/** Puts what files beside hold in the place of their names, in a plain value; `from` names the file of each path. */
+export function resolveBeside(definition: unknown, files: BesideFiles): { problems: BesideProblem[]; from: FromFiles } {
+  const problems: BesideProblem[] = [];
+  const from = new Map<string, string>();
+  for (const { path, form, value } of bodySpots(definition)) {
+    if (!isReference(value)) continue;
+    const read = readBeside(value, form, files);
+    if (read.kind === 'refused') problems.push({ path, message: read.message });
+    else {
+      setAt(definition, path, read.value);
+      from.set(renderPath(path), value);
+    }
+  }
+  return { problems, from };
+}
+
+type ReadBeside =
+  | { readonly kind: 'read'; readonly value: unknown }
+  | { readonly kind: 'refused'; readonly message: string };
+
+/** What a file holds, as the place that refers to it wants it. */
+export function readBeside(name: string, form: BodyForm, files: BesideFiles): ReadBeside {
+  if (isOutside(name))
+    return { kind: 'refused', message: `${name} is outside of the service file's folder: files stand beside it` };
+  const file = Object.hasOwn(files, name) ? files[name] : undefined;
+  if (file === undefined) return { kind: 'refused', message: `there is no file ${name} beside the service file` };
+  if (form === 'base64') return { kind: 'read', value: file.kind === 'base64' ? file.content : encode(file.content) };
+  const text = textOf(file);
+  if (text === null) return { kind: 'refused', message: `${name} is no UTF-8 text` };
+  return form === 'text' ? { kind: 'read', value: text } : readJson(name, text);
+}
+
+function readJson(name: string, text: string): ReadBeside {
+  try {
+    return { kind: 'read', value: JSON.parse(text) };
+  } catch {
+    // Our own reader says where: the engine's words differ from one to the next.
+    const [error] = parseDocument(text, { prettyErrors: true, logLevel: 'silent', schema: 'json' }).errors;
+    const at = error?.linePos?.[0];
+    const where = at === undefined ? '' : `, line ${at.line}, column ${at.col}`;
+    return { kind: 'refused', message: `${name}${where}: not JSON` };
+  }
+}
+
+function isOutside(name: string): boolean {
+  return name.split('/').some((part, i) => part === '..' || (part === '.' && i > 0) || part === '');
+}
+
+function textOf(file: BesideFile): string | null {
+  if (file.kind === 'text') return file.content;
+  try {
+    return new TextDecoder('utf-8', { fatal: true }).decode(
+      Uint8Array.from(atob(file.content), (c) => c.charCodeAt(0)),
+    );
+  } catch {
+    return null;
+  }
+}
+
+function encode(text: string): string {
+  return btoa(Array.from(new TextEncoder().encode(text), (byte) => String.fromCharCode(byte)).join(''));
+}
+
+function setAt(root: unknown, path: readonly PathKey[], value: unknown): void {
+  let at = root as Record<PathKey, unknown>;
+  for (const key of path.slice(0, -1)) at = at[key] as Record<PathKey, unknown>;
+  at[path.at(-1) ?? ''] = value;
+}

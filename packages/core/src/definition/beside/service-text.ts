@@ -1,0 +1,20 @@
+import { z } from 'zod';
+
+/** A file beside a service file: text, or bytes as base64. */
+export const besideFileSchema = z.object({ kind: z.enum(['text', 'base64']), content: z.string() });
+export type BesideFile = z.output<typeof besideFileSchema>;
+
+/** Files by the name they are referred to by: `./berth-desk/listBerths.usual.json`. */
+export const besideFilesSchema = z.record(z.string(), besideFileSchema);
+export type BesideFiles = Readonly<Record<string, BesideFile>>;
+
+/** All of a service file: its own text, and the files beside it that it refers to. */
+export interface ServiceText {
+  readonly text: string;
+  readonly files: BesideFiles;
+}
+
+/** Whether a value refers to a file: `./name.ending`, with nothing in it that is made from the call. */
+export function isReference(value: unknown): value is string {
+  return typeof value === 'string' && /^\.\.?\/[^\s$]+\.[A-Za-z0-9]{1,8}$/.test(value);
+}

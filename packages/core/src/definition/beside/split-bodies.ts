@@ -1,0 +1,92 @@
+import type { PathKey } from '../yaml-source.js';
+import { type BodySpot, bodySpots, spotId } from './body-spots.js';
+import { type BesideFile, type BesideFiles, isReference } from './service-text.js';
+
+/** A body of more characters or lines than this, written down, has a file of its own: the service file stays readable. */
+const LARGE_CHARACTERS = 4_000;
+const LARGE_LINES = 150;
+
+/** A body that gets a file of its own. */
+export interface SplitBody {
+  readonly path: readonly PathKey[];
+  readonly name: string;
+  readonly file: BesideFile;
+}
+
+/**
+ * The large bodies of a definition with the names and contents of their files; those that had a file before (`named`, by
+ * `spotId`) keep its name, whatever their length.
+ */
+export function splitBodies(
+  definition: unknown,
+  folder: string,
+  named: ReadonlyMap<string, string> = new Map(),
+): SplitBody[] {
+  const taken = new Set(named.values());
+  return bodySpots(definition).flatMap((spot): SplitBody[] => {
+    const before = named.get(spotId(spot));
+    if (isReference(spot.value) || (before === undefined && !isLarge(spot.value))) return [];
+    const name = before ?? freeName(spot, folder, taken);
+    taken.add(name);
+    return [{ path: spot.path, name, file: toFile(spot) }];
+  });
+}
+
+/** The definition with the names of files in the place of bodies; the one given stays as it is. */
+export function withReferences(definition: unknown, bodies: readonly SplitBody[]): unknown {
+  return copyWith(definition, bodies, 0);
+}
+
+/** Copies what lies on the way to a body, each thing once. */
+function copyWith(node: unknown, bodies: readonly SplitBody[], depth: number): unknown {
+  const [first] = bodies;
+  if (first === undefined) return node;
+  if (first.path.length === depth) return first.name;
+  const copy = (Array.isArray(node) ? [...node] : { ...(node as object) }) as Record<PathKey, unknown>;
+  const byKey = groupBy(bodies, ({ path }) => path[depth] ?? '');
+  for (const [key, own] of byKey) copy[key] = copyWith(copy[key], own, depth + 1);
+  return copy;
+}
+
+export function filesOf(bodies: readonly SplitBody[]): BesideFiles {
+  return Object.fromEntries(bodies.map(({ name, file }) => [name, file]));
+}
+
+function isLarge(value: unknown): boolean {
+  const text = typeof value === 'string' ? value : JSON.stringify(value);
+  return text.length > LARGE_CHARACTERS || (text.length > LARGE_LINES && countLines(value) > LARGE_LINES);
+}
+
+/** About how many lines a value takes in YAML. */
+function countLines(value: unknown): number {
+  if (typeof value === 'string') return value.split('\n').length;
+  if (value === null || typeof value !== 'object') return 1;
+  return Object.values(value).reduce((sum: number, item) => sum + countLines(item), 0);
+}
+
+const ENDINGS = { json: 'json', text: 'txt', base64: 'bin' } as const;
+
+/** `./berth-desk/listBerths.usual.json` */
+function freeName({ of, form }: BodySpot, folder: string, taken: ReadonlySet<string>): string {
+  const words = of.map((word) => word.replaceAll(/[^A-Za-z0-9]+/g, '-').replaceAll(/^-|-$/g, '') || 'body');
+  const start = `./${folder}/${words.join('.')}`;
+  const ending = ENDINGS[form];
+  let name = `${start}.${ending}`;
+  for (let n = 2; taken.has(name); n++) name = `${start}-${n}.${ending}`;
+  return name;
+}
+
+function toFile({ form, value }: BodySpot): BesideFile {
+  if (form === 'json') return { kind: 'text', content: `${JSON.stringify(value, null, 2)}\n` };
+  return { kind: form, content: String(value) };
+}
+
+function groupBy<K, T>(items: readonly T[], keyOf: (item: T) => K): Map<K, T[]> {
+  const groups = new Map<K, T[]>();
+  for (const item of items) {
+    const group = groups.get(keyOf(item));
+    if (group === undefined) groups.set(keyOf(item), [item]);
+    else group.push(item);
+  }
+  return groups;
+}
