@@ -13,13 +13,15 @@ interface Heard {
   readonly sent?: unknown;
   readonly status?: number;
   readonly headers?: Readonly<Record<string, string>>;
+  readonly time?: number;
   readonly content?: object;
 }
 
 function har(...heard: Heard[]): string {
   const list = (headers: Readonly<Record<string, string>> = {}) =>
     Object.entries(headers).map(([name, value]) => ({ name, value }));
-  const entries = heard.map(({ method = 'GET', url, sent, status = 200, headers, content = {} }) => ({
+  const entries = heard.map(({ method = 'GET', url, sent, status = 200, headers, content = {}, time }) => ({
+    ...(time === undefined ? {} : { time }),
     request: {
       method,
       url,
@@ -153,6 +155,16 @@ describe('drafting from traffic', () => {
       { at: 'log.entries[1]', reason: 'the URL "not a url" is no http or https URL' },
       { at: 'log.entries[2]', reason: 'it has no response (the request was cut off or blocked)' },
       { at: 'log.entries[3]', reason: expect.stringContaining('request.method') },
+    ]);
+  });
+
+  test('the latency heard is an upset that is calm: its median, and how it is spread where enough was heard', () => {
+    const slow = (path: string, ms: number) => ({ url: `http://a/${path}`, content: json('one'), time: ms });
+    const calls = [40, 50, 60, 70, 200].map((ms) => slow('often', ms));
+    const { text } = draftHar(readHar(har(...calls, slow('once', 30), slow('fast', 1))), HAR_OPTIONS);
+    expect(load(text).definition.upsets).toEqual([
+      { upset: 'as slow as heard: readOften', of: ['readOften'], delay: { median: '60ms', p95: '200ms' }, calm: true },
+      { upset: 'as slow as heard: readOnce', of: ['readOnce'], delay: '30ms', calm: true },
     ]);
   });
 

@@ -98,6 +98,16 @@ describe('a file with mistakes is refused with line, column and what was expecte
       `${HEAD}operations: {}\nupsets: [{ upset: x, delay: soon }]\n`,
       '4:29 a duration such as 800ms, 1.5s or 2m is expected (at most 24h)',
     ],
+    [
+      'a delay whose limits are the wrong way round',
+      `${HEAD}operations: {}\nupsets: [{ upset: x, delay: { low: 2s, high: 1s } }]\n`,
+      '4:46 `low` is not above `high`',
+    ],
+    [
+      'a delay without its 95th percentile',
+      `${HEAD}operations: {}\nupsets: [{ upset: x, delay: { median: 2s } }]\n`,
+      '4:29 a delay is a duration such as 800ms, or { low, high }, or { median, p95 }',
+    ],
     ['an empty file', '', '1:1 the file is empty; a service file is expected'],
   ])('%s', (_rule, text, expected) => {
     expect(mistakes(text)).toEqual([expected]);

@@ -95,6 +95,34 @@ describe('upsets that hold', () => {
     expect(plan('POST /lamp', 'light')?.answeredBy?.name).toBe('down');
   });
 
+  test('a drawn delay is spread as it says, and the same for the same call every time', () => {
+    const spread = load(
+      'upsetter: 1\nservice: lamp\noperations: { read: { on: GET /lamp, cases: [] } }\nupsets:\n  - { upset: uneven, delay: { median: 300ms, p95: 1.2s } }\n',
+    );
+    const even = load(
+      'upsetter: 1\nservice: lamp\noperations: { read: { on: GET /lamp, cases: [] } }\nupsets:\n  - { upset: even, delay: { low: 100ms, high: 200ms } }\n',
+    );
+    const draw = (of: typeof spread): number[] => {
+      const lanes = new Lanes('s');
+      const request = makeRequest('GET /lamp');
+      return Array.from(
+        { length: 2000 },
+        () => planUpsets(of.upsets, 'read', request, lanes.get('main'))?.delayMs ?? 0,
+      );
+    };
+    const sorted = draw(spread).sort((a, b) => a - b);
+    expect(draw(spread)).toEqual(draw(spread));
+    expect(sorted[1000]).toBeGreaterThan(270);
+    expect(sorted[1000]).toBeLessThan(330);
+    expect(sorted[1900]).toBeGreaterThan(1000);
+    expect(sorted[1900]).toBeLessThan(1400);
+    const evenly = draw(even).sort((a, b) => a - b);
+    expect(evenly[0]).toBeGreaterThanOrEqual(100);
+    expect(evenly.at(-1)).toBeLessThan(200);
+    expect(evenly[1000]).toBeGreaterThan(144);
+    expect(evenly[1000]).toBeLessThan(156);
+  });
+
   test('a share holds for about that many calls, the same ones every time', () => {
     const draw = () => {
       const lanes = new Lanes('s');

@@ -1,7 +1,7 @@
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { AppError } from '@upsetter/core/light';
-import type { ServiceSummary, ServiceView } from '@upsetter/core/wire';
+import { describeDelay, type ServiceSummary, type ServiceView } from '@upsetter/core/wire';
 import { EXIT } from '../exit.js';
 import { renderCount } from '../output/render-count.js';
 import { renderTable } from '../output/render-table.js';
@@ -83,7 +83,7 @@ function renderService(service: ServiceView): string {
   if (service.upsets.length > 0) lines.push('', paint.strong('upsets'));
   for (const { definition, from, inForce } of service.upsets) {
     const what = [
-      definition.delay === undefined ? '' : `delay ${definition.delay}`,
+      definition.delay === undefined ? '' : `delay ${describeDelay(definition.delay)}`,
       definition.answer === undefined ? '' : `answer ${definition.answer.status ?? 200}`,
       definition.share ?? '',
       definition.of === undefined ? '' : `of ${definition.of.join(', ')}`,

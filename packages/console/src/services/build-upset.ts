@@ -1,4 +1,4 @@
-import type { UpsetState } from '@upsetter/core/wire';
+import { describeDelay, type UpsetState } from '@upsetter/core/wire';
 
 type Definition = UpsetState['definition'];
 
@@ -17,7 +17,7 @@ export function buildUpset({ delay, status, share }: { delay: string; status: st
 /** What an upset does, in a few words. */
 export function describeUpset(definition: Definition): string {
   const words = [
-    definition.delay === undefined ? '' : `delay ${definition.delay}`,
+    definition.delay === undefined ? '' : `delay ${describeDelay(definition.delay)}`,
     definition.answer === undefined ? '' : `answer ${definition.answer.status ?? 200}`,
     definition.share === undefined ? '' : `${definition.share} of the calls`,
     definition.of === undefined ? '' : `of ${definition.of.join(', ')}`,

@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { answerSchema } from './answer.js';
 import { comparisonSchema } from './comparison.js';
-import { durationSchema, shareSchema } from './duration-schema.js';
+import { delaySchema } from './delay.js';
+import { shareSchema } from './duration-schema.js';
 import { hasNoMistakes, strictKeys } from './strict-keys.js';
 
 const NOT_YET = ['pace', 'break', 'crowd', 'quota', 'first', 'every', 'during'];
@@ -14,7 +15,7 @@ export const upsetSchema = strictKeys(
     of: z.array(z.string(), { error: '`of` is a list of operations' }).min(1).optional(),
     when: z.record(z.string(), comparisonSchema).optional(),
     share: shareSchema.optional(),
-    delay: durationSchema.optional(),
+    delay: delaySchema.optional(),
     answer: answerSchema.optional(),
     calm: z.boolean().optional(),
   },

@@ -1,11 +1,13 @@
 import { type CompiledAnswer, compileAnswer } from '../answer/compile-answer.js';
 import { createTextScope } from '../answer/compile-text.js';
-import { parseDuration, parseShare } from '../definition/duration.js';
+import { parseShare } from '../definition/duration.js';
 import { findNearest } from '../definition/nearest.js';
 import type { UpsetDefinition } from '../definition/upset.js';
 import type { PathKey } from '../definition/yaml-source.js';
 import { ONLY_THE_CALL } from '../expression/compile-context.js';
 import { type CompiledCondition, compileWhen } from '../matching/compile-condition.js';
+
+import { type CompiledDelay, compileDelay } from './compile-delay.js';
 
 /** One upset, ready to be asked on each call. `null` stands for what it does not limit or do. */
 export interface CompiledUpset {
@@ -14,7 +16,7 @@ export interface CompiledUpset {
   readonly operations: ReadonlySet<string> | null;
   readonly conditions: readonly CompiledCondition[] | null;
   readonly share: number | null;
-  readonly delayMs: number;
+  readonly delay: CompiledDelay | null;
   readonly answer: CompiledAnswer | null;
 }
 
@@ -49,7 +51,7 @@ export function compileUpset(
     operations: definition.of === undefined ? null : new Set(definition.of),
     conditions: conditions.length === 0 ? null : conditions,
     share: definition.share === undefined ? null : parseShare(definition.share),
-    delayMs: definition.delay === undefined ? 0 : (parseDuration(definition.delay) ?? 0),
+    delay: definition.delay === undefined ? null : compileDelay(definition.delay),
     answer: definition.answer === undefined ? null : compileAnswer(definition.answer, [...path, 'answer'], scope),
   };
 }

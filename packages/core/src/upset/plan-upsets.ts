@@ -1,6 +1,7 @@
 import type { RequestView } from '../request/request-view.js';
 import { fractionAt, hashText } from '../state/draw.js';
 import type { Lane } from '../state/lane.js';
+import type { CompiledDelay } from './compile-delay.js';
 import type { CompiledUpset } from './compile-upset.js';
 
 /** What the upsets in force do to one call: delays add up, the first answer in order wins. The engine waits it out. */
@@ -24,10 +25,17 @@ export function planUpsets(
     if (!holds(upset, operation, request, lane)) continue;
     names ??= [];
     names.push(upset.name);
-    delayMs += upset.delayMs;
+    if (upset.delay !== null) delayMs += delayOf(upset.name, upset.delay, lane);
     if (upset.answer !== null) answeredBy ??= upset;
   }
   return names === null ? null : { names, delayMs, answeredBy };
+}
+
+/** The same for the same how-manieth call of the lane. */
+function delayOf(name: string, delay: CompiledDelay, lane: Lane): number {
+  if (!delay.isDrawn) return delay.msAt(0);
+  const key = `delay ${name}`;
+  return delay.msAt(fractionAt(hashText(key, lane.seedHash), lane.countCall(key)));
 }
 
 function holds(upset: CompiledUpset, operation: string | null, request: RequestView, lane: Lane): boolean {
