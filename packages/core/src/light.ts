@@ -1,5 +1,6 @@
 // What a program that has to start quickly needs: nothing here imports a parser, a schema or an engine.
 
+export { describeDelay } from './definition/describe-delay.js';
 export { parseDuration, parseShare } from './definition/duration.js';
 export { AppError } from './errors/app-error.js';
 export { ERROR_TABLE } from './errors/error-table.js';

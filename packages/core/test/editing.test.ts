@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest';
+import { parse } from 'yaml';
 import { readAnswer, replaceAnswer, writeServiceFile } from '../src/index.js';
 import { load } from './support.js';
 
@@ -56,4 +57,69 @@ test('a written file quotes what our rule wants quoted, and reads back the same'
   expect(text).toContain('text: "${call.path.x}"');
   expect(text).toContain('  # heard once\n  o:');
   expect(load(text).definition).toEqual(load(JSON.stringify(definition)).definition);
+});
+
+const ODD_TEXTS = [
+  '',
+  ' ',
+  ' leading',
+  'trailing ',
+  'yes',
+  'null',
+  '~',
+  '0x1F',
+  '1e3',
+  '007',
+  '1_000',
+  '2026-03-02',
+  '.inf',
+  '- a',
+  '# no comment',
+  'a: b',
+  'a #b',
+  "it's",
+  '"quoted"',
+  '\\n',
+  'tab\there',
+  'line\nline',
+  'line\n\n\nline\n',
+  '  indented\nless',
+  '\r\n',
+  '*N',
+  '&x',
+  '!tag',
+  '|',
+  '>',
+  '%',
+  '@at',
+  '`',
+  '{',
+  '}',
+  '[',
+  ']',
+  ',',
+  '?',
+  ':',
+  '-',
+  '---',
+  '...',
+  '${x}',
+  '$${x}',
+  '\u0000',
+  '\u0085',
+  '\u2028',
+  '\ud83d\ude80',
+  '\ufeff',
+  'ø'.repeat(200),
+  'word '.repeat(60),
+];
+
+test.each(ODD_TEXTS)('a text reads back as it was written, as value and as key: %j', (odd) => {
+  const json = { value: odd, list: [odd, [odd]], keys: { [odd]: odd, other: 1 } };
+  const definition = {
+    upsetter: 1,
+    service: 'a',
+    operations: { o: { on: 'GET /a', cases: [{ case: 'c', answer: { status: 200, json: { deep: { json } } } }] } },
+  };
+  expect(parse(writeServiceFile(definition), { uniqueKeys: false })).toEqual(definition);
 });

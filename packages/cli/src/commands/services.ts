@@ -1,7 +1,7 @@
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
-import { AppError } from '@upsetter/core/light';
-import { describeDelay, type ServiceSummary, type ServiceView } from '@upsetter/core/wire';
+import { AppError, describeDelay } from '@upsetter/core/light';
+import type { ServiceSummary, ServiceView } from '@upsetter/core/wire';
 import { EXIT } from '../exit.js';
 import { renderCount } from '../output/render-count.js';
 import { renderTable } from '../output/render-table.js';

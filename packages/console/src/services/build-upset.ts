@@ -1,4 +1,4 @@
-import { describeDelay, type UpsetState } from '@upsetter/core/wire';
+import type { UpsetState } from '@upsetter/core/wire';
 
 type Definition = UpsetState['definition'];
 
@@ -23,4 +23,9 @@ export function describeUpset(definition: Definition): string {
     definition.of === undefined ? '' : `of ${definition.of.join(', ')}`,
   ];
   return words.filter((word) => word !== '').join(', ');
+}
+
+function describeDelay(delay: NonNullable<Definition['delay']>): string {
+  if (typeof delay === 'string') return delay;
+  return 'low' in delay ? `${delay.low} to ${delay.high}` : `median ${delay.median}, p95 ${delay.p95}`;
 }

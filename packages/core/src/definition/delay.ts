@@ -27,9 +27,3 @@ export const delaySchema = z.union([durationSchema, evenSchema, latencySchema], 
   error: 'a delay is a duration such as 800ms, or { low, high }, or { median, p95 }',
 });
 export type DelayDefinition = z.output<typeof delaySchema>;
-
-/** `800ms`, `200ms to 1s`, `median 300ms, p95 1.2s` */
-export function describeDelay(delay: DelayDefinition): string {
-  if (typeof delay === 'string') return delay;
-  return 'low' in delay ? `${delay.low} to ${delay.high}` : `median ${delay.median}, p95 ${delay.p95}`;
-}

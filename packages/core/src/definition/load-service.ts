@@ -3,7 +3,8 @@ import { refuseFile } from '../errors/refuse-file.js';
 import { type CompiledService, compileService } from '../matching/compile-service.js';
 import type { BesideFiles } from './beside/service-text.js';
 import { parseServiceFile, tellFile } from './parse-service-file.js';
-import type { YamlSource } from './yaml-source.js';
+import { serviceFileSchema } from './service-file.js';
+import { renderPath, type YamlSource } from './yaml-source.js';
 
 /** A service file read and compiled, or all its mistakes with line, column and key. */
 export type LoadedService =
@@ -29,6 +30,16 @@ export function requireService(text: string, files: BesideFiles = {}): CompiledS
   const loaded = loadService(text, files);
   if (loaded.kind === 'loaded') return loaded.service;
   throw refuseFile('the file', loaded.problems);
+}
+
+/** The compiled service of a definition that was made by us, not read from a file: it has to be right. */
+export function compileDefinition(definition: unknown): CompiledService {
+  const compiled = compileService(serviceFileSchema.parse(definition));
+  if (compiled.kind === 'compiled') return compiled.service;
+  throw refuseFile(
+    'what was drafted',
+    compiled.problems.map(({ message, spot }) => ({ message, path: renderPath(spot.path), line: 1, column: 1 })),
+  );
 }
 
 /** A message that names another operation's `on` gets its line as well. */

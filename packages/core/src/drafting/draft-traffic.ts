@@ -1,28 +1,23 @@
-import { requireService } from '../definition/load-service.js';
+import type { ServiceText } from '../definition/beside/service-text.js';
+import { compileDefinition, requireService } from '../definition/load-service.js';
 import { AppError } from '../errors/app-error.js';
+import type { CompiledService } from '../matching/compile-service.js';
 import type { Exchange } from '../traffic/exchange.js';
-import { wordsOf } from './case-name.js';
 import { createCauseFinder } from './cause.js';
 import { type ChooseOptions, chooseExchanges } from './choose-exchanges.js';
-import { type CaseClass, classify, heardBody, heardKey } from './classes.js';
 import { readContractPaths } from './contract-paths.js';
-import type { Draft, DraftDecision, DraftLevel } from './draft.js';
-import { type CaseBody, explainOperation } from './draft-operation.js';
-import { changesByItself } from './draft-write.js';
+import type { Draft, DraftLevel } from './draft.js';
 import { measureFidelity } from './fidelity.js';
-import { findState } from './find-state.js';
-import { type Heard, readHeard } from './heard.js';
-import type { Member } from './member.js';
-import { type GatheredOperation, gatherMembers } from './members.js';
+import { readHeard } from './heard.js';
+import { gatherMembers } from './members.js';
 import { readOverrules } from './overrules.js';
 import { findPaths } from './path-templates.js';
-import { type MixedCases, type PlannedCase, planCases } from './plan-cases.js';
-import { findKinds, type RecordKind } from './records.js';
+import { planOperation } from './plan-operation.js';
+import { findKinds } from './records.js';
+import { resolveState } from './resolve-state.js';
 import { buildOperations } from './session.js';
-import type { StateSite } from './state-site.js';
-import { type Condition, equal } from './tell-apart.js';
-import { traceValues, type ValueFlow } from './value-flow.js';
-import { type PlannedOperation, type ResolvedState, writeDraft } from './write-draft.js';
+import { traceValues } from './value-flow.js';
+import { writeDraft } from './write-draft.js';
 
 export interface DraftTrafficOptions extends ChooseOptions {
   readonly service: string;
@@ -62,111 +57,20 @@ export function draftTraffic(exchanges: readonly Exchange[], options: DraftTraff
   );
   const singles = gathered.kinds.flatMap(({ name, singlePath }) => (singlePath === null ? [] : [name]));
   const state = resolveState(planned, session, singles);
-  const draft = writeDraft(planned, state, {
+  const { definition, ...draft } = writeDraft(planned, state, {
     options,
     chosen,
     isGeneral,
     kinds: gathered.kinds,
     starting: gathered.starting,
   });
-  return { ...draft, fidelity: measureFidelity(requireService(draft.text, draft.files), chosen.exchanges) };
+  return { ...draft, fidelity: measureFidelity(proofRead(draft, definition), chosen.exchanges) };
 }
 
-function planOperation(
-  gathered: GatheredOperation,
-  kinds: readonly RecordKind[],
-  flow: ValueFlow,
-  level: DraftLevel,
-): PlannedOperation {
-  const { operation, members, subject } = gathered;
-  const notes: DraftDecision[] = [];
-  const isGeneral = level !== 'as-heard';
-  const bodies: CaseBody[] = isGeneral
-    ? explainOperation(members, {
-        operation,
-        subject,
-        kinds,
-        explain: { flow, makes: true, counterName: (member) => `${operation.name} ${member}`.trim() },
-        isAlive: level === 'alive',
-        note: (concluded, evidence) => notes.push({ of: operation.name, concluded, evidence }),
-      })
-    : members.map(heardBody);
-  const keys = isGeneral ? bodies.map((body) => JSON.stringify(body)) : members.map((member) => heardKey(member, flow));
-  const classes = classify(members, bodies, keys);
-  const keyPlaces = new Set(
-    operation.paramNames.flatMap((name, i) => (isKind(operation.paramKinds[i], kinds) ? [`path ${name}`] : [])),
-  );
-  const known = new Set(kinds.flatMap((kind) => [...kind.keys]));
-  const passing = new Map<string, boolean>();
-  const isPassing = (place: string): boolean => {
-    if (keyPlaces.has(place)) return true;
-    const before = passing.get(place);
-    if (before !== undefined) return before;
-    const having = members.filter((member) => member.features.has(place));
-    const isOfSession = (member: Member): boolean => {
-      const value = member.features.get(place);
-      return (
-        known.has(String(value)) || (/^(query|path) /.test(place) && flow.isSentBefore(value, member.heard.position))
-      );
-    };
-    if (subject !== null && place === `row ${subject.kind.key}`) return true;
-    if (place.startsWith('age ') && !members.some(changesByItself)) return true;
-    const own = !place.startsWith('row') && having.length > 0 && having.every(isOfSession);
-    passing.set(place, own);
-    return own;
-  };
-  const features = members.map((member) => member.features);
-  const planned = planCases(classes, features, { isGeneral, isPassing }).map((item) => askBefore(item, members));
-  return { ...gathered, classes, planned, notes };
-}
+/** Longer files take longer to read back than to draft; that they say what they were made from is a matter of the writer's tests. */
+const MOST_READ_BACK = 2_000_000;
 
-function isKind(kind: RecordKind | null | undefined, kinds: readonly RecordKind[]): boolean {
-  return kind !== null && kind !== undefined && kinds.includes(kind);
-}
-
-/** What comes about by itself does so from where it was: the fields it changes are asked for their values before. */
-function askBefore(item: PlannedCase, members: readonly Member[]): PlannedCase {
-  if (item.kind === 'mixed') return item;
-  const own = item.answer.members.map((index) => members[index] as Member);
-  if (!own.every(changesByItself)) return item;
-  const fields = new Set(own.flatMap((member) => member.effects.flatMap((effect) => [...effect.fields.keys()])));
-  const more = [...fields].flatMap((field): Condition[] => {
-    const values = new Set(own.map((member) => member.features.get(`row ${field}`)));
-    const [value] = values;
-    return values.size === 1 && value !== undefined && value !== null ? [equal(`row ${field}`, value)] : [];
-  });
-  const asked = new Set(item.conditions.map(({ place }) => place));
-  return { ...item, conditions: [...more.filter(({ place }) => !asked.has(place)), ...item.conditions] };
-}
-
-function resolveState(
-  operations: readonly PlannedOperation[],
-  session: readonly Heard[],
-  taken: readonly string[],
-): ResolvedState {
-  const sites = new Map<MixedCases, StateSite>();
-  const answers = new Map<Heard, { answer: CaseClass; label: string }>();
-  for (const { operation, members, planned } of operations) {
-    for (const item of planned) {
-      if (item.kind === 'mixed') sites.set(item, { operation, members, planned: item });
-      const parts = item.kind === 'mixed' ? item.answers : [item.answer];
-      const words = planned.length > 1 ? wordsOf(item.conditions) : '';
-      const label = [operation.name, words]
-        .filter((part) => part !== '')
-        .join(' ')
-        .slice(0, 50);
-      for (const answer of parts)
-        for (const index of answer.members) {
-          const heard = members[index]?.heard;
-          if (heard?.isWrite === true) answers.set(heard, { answer, label });
-        }
-    }
-  }
-  const found = findState([...sites.values()], {
-    causes: createCauseFinder(session),
-    taken,
-    writes: session.filter((heard) => heard.isWrite && heard.isSuccess),
-    classOf: (write) => answers.get(write) ?? null,
-  });
-  return { ...found, siteOf: (planned) => sites.get(planned) ?? null };
+/** The draft as mocks would run it: read back from its text, or from what the text was made of where that is very long. */
+function proofRead({ text, files }: ServiceText, definition: unknown): CompiledService {
+  return text.length <= MOST_READ_BACK ? requireService(text, files) : compileDefinition(definition);
 }

@@ -1,4 +1,4 @@
-import { isJsonMap, type JsonMap } from '../definition/json-map.js';
+import type { JsonMap } from '../definition/json-map.js';
 
 export type Scalar = string | number | boolean | null;
 

@@ -1,31 +1,17 @@
 import { filesOf, splitBodies, withReferences } from '../definition/beside/split-bodies.js';
 import { writeServiceFile } from '../definition/write-service-file.js';
 import type { ChosenExchanges } from './choose-exchanges.js';
-import type { CaseClass } from './classes.js';
 import type { Draft, DraftDecision, DraftLevel } from './draft.js';
 import { markParts } from './draft-marks.js';
 import { emitCases, type WrittenCase } from './emit-operation.js';
-import type { FoundState } from './find-state.js';
 import { keepMoments } from './keep-moments.js';
 import { draftLatencies } from './latencies.js';
 import { sinceName } from './member.js';
-import type { GatheredOperation } from './members.js';
 import { addMissingRow, pickRow } from './missing-row.js';
 import { pathId } from './path-templates.js';
-import type { MixedCases, PlannedCase } from './plan-cases.js';
+import type { PlannedOperation } from './plan-operation.js';
 import type { RecordKind } from './records.js';
-import type { StateSite } from './state-site.js';
-
-/** An operation with the cases that were found for it. */
-export interface PlannedOperation extends GatheredOperation {
-  readonly classes: readonly CaseClass[];
-  readonly planned: readonly PlannedCase[];
-  readonly notes: readonly DraftDecision[];
-}
-
-export interface ResolvedState extends FoundState {
-  readonly siteOf: (planned: MixedCases) => StateSite | null;
-}
+import type { ResolvedState } from './resolve-state.js';
 
 export interface WriteScope {
   readonly options: { readonly service: string; readonly port: number | null; readonly level: DraftLevel };
@@ -35,12 +21,17 @@ export interface WriteScope {
   readonly starting: ReadonlyMap<string, readonly Readonly<Record<string, unknown>>[]>;
 }
 
+export interface WrittenDraft extends Omit<Draft, 'fidelity'> {
+  /** What the text was made of. */
+  readonly definition: unknown;
+}
+
 /** The service file and what was concluded on the way. */
 export function writeDraft(
   operations: readonly PlannedOperation[],
   state: ResolvedState,
   { options, chosen, isGeneral, kinds, starting }: WriteScope,
-): Omit<Draft, 'fidelity'> {
+): WrittenDraft {
   const decisions: DraftDecision[] = [...chosen.decisions];
   const ageing = findAgeing(operations);
   const written = writeOperations(operations, state, ageing, isGeneral, decisions);
@@ -77,6 +68,7 @@ export function writeDraft(
   const bodies = splitBodies(marked, options.service);
   const heard = chosen.exchanges.length;
   return {
+    definition: marked,
     service: options.service,
     text: writeServiceFile(withReferences(marked, bodies), [
       { path: [], text: `Drafted from ${heard === 1 ? '1 exchange' : `${heard} exchanges`} with ${chosen.origin}` },

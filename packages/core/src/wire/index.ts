@@ -1,4 +1,3 @@
-export { describeDelay } from '../definition/delay.js';
 export { type AuthorityView, authorityViewSchema } from './authority-view.js';
 export type { CallDetail, CallList, CallQuery, CallSummary, KeptBody, Why } from './call-record.js';
 export {

@@ -1,0 +1,61 @@
+import { type CaseClass, classify, heardBody, heardKey } from './classes.js';
+import type { DraftDecision, DraftLevel } from './draft.js';
+import { type CaseBody, explainOperation } from './draft-operation.js';
+import { changesByItself } from './draft-write.js';
+import type { Member } from './member.js';
+import type { GatheredOperation } from './members.js';
+import { findPassingPlaces } from './passing-places.js';
+import { type PlannedCase, planCases } from './plan-cases.js';
+import type { RecordKind } from './records.js';
+import { type Condition, equal } from './tell-apart.js';
+import type { ValueFlow } from './value-flow.js';
+
+/** An operation with the cases that were found for it. */
+export interface PlannedOperation extends GatheredOperation {
+  readonly classes: readonly CaseClass[];
+  readonly planned: readonly PlannedCase[];
+  readonly notes: readonly DraftDecision[];
+}
+
+/** The cases of one operation: what its answers are made of, which belong together, what tells them apart. */
+export function planOperation(
+  gathered: GatheredOperation,
+  kinds: readonly RecordKind[],
+  flow: ValueFlow,
+  level: DraftLevel,
+): PlannedOperation {
+  const { operation, members, subject } = gathered;
+  const notes: DraftDecision[] = [];
+  const isGeneral = level !== 'as-heard';
+  const bodies: CaseBody[] = isGeneral
+    ? explainOperation(members, {
+        operation,
+        subject,
+        kinds,
+        explain: { flow, makes: true, counterName: (member) => `${operation.name} ${member}`.trim() },
+        isAlive: level === 'alive',
+        note: (concluded, evidence) => notes.push({ of: operation.name, concluded, evidence }),
+      })
+    : members.map(heardBody);
+  const keys = isGeneral ? bodies.map((body) => JSON.stringify(body)) : members.map((member) => heardKey(member, flow));
+  const classes = classify(members, bodies, keys);
+  const isPassing = findPassingPlaces(gathered, kinds, flow);
+  const features = members.map((member) => member.features);
+  const planned = planCases(classes, features, { isGeneral, isPassing }).map((item) => askBefore(item, members));
+  return { ...gathered, classes, planned, notes };
+}
+
+/** What comes about by itself does so from where it was: the fields it changes are asked for their values before. */
+function askBefore(item: PlannedCase, members: readonly Member[]): PlannedCase {
+  if (item.kind === 'mixed') return item;
+  const own = item.answer.members.map((index) => members[index] as Member);
+  if (!own.every(changesByItself)) return item;
+  const fields = new Set(own.flatMap((member) => member.effects.flatMap((effect) => [...effect.fields.keys()])));
+  const more = [...fields].flatMap((field): Condition[] => {
+    const values = new Set(own.map((member) => member.features.get(`row ${field}`)));
+    const [value] = values;
+    return values.size === 1 && value !== undefined && value !== null ? [equal(`row ${field}`, value)] : [];
+  });
+  const asked = new Set(item.conditions.map(({ place }) => place));
+  return { ...item, conditions: [...more.filter(({ place }) => !asked.has(place)), ...item.conditions] };
+}
