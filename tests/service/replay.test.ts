@@ -13,12 +13,13 @@ import { recordSession } from '../support/record.js';
 import { startTestUpsetter, type TestUpsetter } from '../support/upsetter.js';
 import { bakery } from '../worlds/bakery.js';
 import { berthDesk } from '../worlds/berth-desk.js';
+import { chandlery } from '../worlds/chandlery.js';
 import { observatory } from '../worlds/observatory.js';
 import { orchard } from '../worlds/orchard.js';
 import { printShop } from '../worlds/print-shop.js';
 import type { World } from '../worlds/world.js';
 
-const WORLDS: readonly World[] = [berthDesk, orchard, printShop, observatory, bakery];
+const WORLDS: readonly World[] = [berthDesk, orchard, printShop, observatory, bakery, chandlery];
 
 let upsetter: TestUpsetter;
 beforeAll(async () => {
@@ -38,14 +39,14 @@ describe.each(WORLDS.map((world) => [world.habits, world] as const))('%s', (habi
     for (const level of ['as-heard', 'carried', 'alive'] as const) {
       const draft = draftTraffic(heard, { service: `${name}-${level}`, origin: null, port: null, level });
       if (process.env['SHOW_DRAFT'] === level) console.log(draft.text);
-      drafts.set(level, { draft, fidelity: measureFidelity(requireService(draft.text), heard) });
+      drafts.set(level, { draft, fidelity: measureFidelity(requireService(draft.text, draft.files), heard) });
     }
   });
 
   /** A mock of the draft, in a lane of its own. */
   const serve = async (level: DraftLevel, lane: string): Promise<Ask> => {
     const { draft } = drafts.get(level) as { draft: Draft };
-    const { address } = await upsetter.client.saveService(draft.service, draft.text);
+    const { address } = await upsetter.client.saveService(draft.service, draft.text, { files: draft.files });
     const ask = createAsk(address ?? '');
     return (method, path, asked = {}) =>
       ask(method, path, { ...asked, headers: { 'upsetter-lane': lane, ...asked.headers } });

@@ -7,6 +7,7 @@ import type { ExplainOptions, Instance, Source } from './explain-source.js';
 import { explainText } from './explain-text.js';
 import { explainValues } from './explain-value.js';
 import { type HeardAnswer, readAnswer } from './heard-answer.js';
+import { addLinkedRows } from './linked-rows.js';
 import type { Member, SubjectRow } from './member.js';
 import { toCamel } from './operation-words.js';
 import { listsIn, type RecordKind } from './records.js';
@@ -71,6 +72,7 @@ function explainGroup(members: readonly Member[], scope: OperationScope): CaseBo
     if (member.row !== null) addValue(sources, subject?.read ?? 'row', member.row, subject?.kind.noun ?? '');
     addCallSources(sources, member.heard, operation.paramNames);
     addRowSources(sources, member, scope.isAlive);
+    addLinkedRows(sources, member);
     return { heard: member.heard, sources };
   });
   const isDone = members[0]?.heard.isSuccess === true;

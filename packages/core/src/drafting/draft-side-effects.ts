@@ -3,6 +3,7 @@ import type { ExplainOptions, Instance } from './explain-source.js';
 import { explainValues } from './explain-value.js';
 import { gainedItems, lostItems } from './growing-list.js';
 import { memberExpression } from './leaves.js';
+import { readByLink } from './linked-rows.js';
 import type { Member, SubjectRow } from './member.js';
 import { singularOf } from './operation-words.js';
 import type { RecordKind } from './records.js';
@@ -34,7 +35,7 @@ export function draftSideEffects(
     if (link === null) return [];
     const isSubject =
       kind === subject?.kind && keys.every((key, i) => subject.keyOf((part.members[i] as Member).heard) === key);
-    const read = isSubject ? subject.read : readByLink(kind, link);
+    const read = isSubject ? subject.read : readByLink(kind, link.slice(2, -1));
     const to = explainFields(touched as readonly TouchedRow[], part, read, options);
     return to === null ? [] : [{ change: { of: kind.name, where: { [kind.key]: link }, to } }];
   });
@@ -46,11 +47,6 @@ interface Part {
 }
 
 type TouchedRow = Member['effects'][number];
-
-/** The row of another kind that a call names, as an expression reads it. */
-function readByLink(kind: RecordKind, link: string): string {
-  return `data.${kind.name}.filter(other, string(other${memberExpression([kind.key])}) == string(${link.slice(2, -1)}))[0]`;
-}
 
 /** What the fields came to, one template for all; null when one explanation does not cover them. `row`: how the row is read. */
 function explainFields(

@@ -144,14 +144,24 @@ function explainGains(
         putFirst(instance, `let.${name}`, gained[i], singularOf(field));
       }
       texts.set(field, `\${${read} + [let.${name}]}`);
+      addList(instances, `(${read} + [let.${name}])`, after, field);
       continue;
     }
     const lost = lostItems(before, after);
     const key = lost === null ? null : findNamedKey(lost, instances);
-    if (key !== null)
-      texts.set(field, `\${${read}.filter(item, string(item${memberExpression([key.field])}) != ${key.text})}`);
+    if (key !== null) {
+      const left = `${read}.filter(item, string(item${memberExpression([key.field])}) != ${key.text})`;
+      texts.set(field, `\${${left}}`);
+      addList(instances, left, after, field);
+    }
   }
   return { fields: texts, lets };
+}
+
+/** A list as it came to be: other fields may be worked out from it. */
+function addList(instances: readonly Instance[], text: string, lists: readonly unknown[], name: string): void {
+  for (const [i, { sources }] of instances.entries())
+    (sources as Map<string, Source>).set(text, { text, value: lists[i], name });
 }
 
 /** The field of the lost items that the path names. */

@@ -1,5 +1,6 @@
 import { isJsonMap } from '../definition/json-map.js';
 import { escapeTemplates } from '../expression/template.js';
+import { explainComputed } from './explain-computed.js';
 import { explainMade } from './explain-made.js';
 import type { ExplainOptions, Instance, Source } from './explain-source.js';
 import { explainText } from './explain-text.js';
@@ -26,6 +27,8 @@ export function explainValues(
   if (made !== null) return targets.map(() => made);
   const counted = explainCount(targets, instances, member);
   if (counted !== null) return targets.map(() => counted);
+  const computed = explainComputed(targets, instances, member);
+  if (computed !== null) return targets.map(() => computed);
   const text = explainText(targets, instances, options);
   if (text !== null) return targets.map(() => text);
   return targets.map(escapeTemplates);

@@ -1,6 +1,7 @@
 import type { JsonMap } from '../definition/json-map.js';
 import type { Heard } from './heard.js';
 import type { Scalar } from './leaves.js';
+import type { LinkedRow } from './linked-rows.js';
 import type { RecordKind } from './records.js';
 import type { RowEffect, Sighting } from './row-history.js';
 
@@ -15,6 +16,8 @@ export interface Member {
   readonly sightings: readonly Sighting[];
   /** All rows, before, of the kinds that are counted or listed here. */
   readonly rows: ReadonlyMap<string, readonly JsonMap[]>;
+  /** Rows, before, that fields of what was sent or of the row name by their keys. */
+  readonly linked: readonly LinkedRow[];
 }
 
 /** The row an operation speaks of: of the last key in its path, else of a key in the bodies sent to it. */

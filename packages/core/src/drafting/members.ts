@@ -3,6 +3,7 @@ import type { CauseFinder } from './cause.js';
 import { addRowFeatures, readFeatures } from './features.js';
 import type { Heard } from './heard.js';
 import { memberExpression, type Scalar } from './leaves.js';
+import { findLinkedRows } from './linked-rows.js';
 import { agePlace, type Member, type SubjectRow } from './member.js';
 import { toCamel } from './operation-words.js';
 import type { RecordKind } from './records.js';
@@ -178,6 +179,7 @@ function toMember(
     })),
     sightings,
     rows,
+    linked: findLinkedRows(heard, row, subject, kinds, world),
   };
 }
 

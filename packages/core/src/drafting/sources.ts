@@ -4,7 +4,7 @@ import type { Heard } from './heard.js';
 import { memberExpression } from './leaves.js';
 import { shapeOf } from './value-shape.js';
 
-const MOST_SOURCES = 150;
+const MOST_SOURCES = 250;
 
 /** Everything an expression could read from the call itself. */
 export function addCallSources(

@@ -11,7 +11,7 @@ const GENERAL: Record<string, ExpressionFunction> = {
   number: define(1, 1, ([value]) => toNumber(value)),
   string: define(1, 1, ([value]) => toText(value)),
   floor: define(1, 1, ([value]) => Math.floor(needNumber(value, 'floor'))),
-  round: define(1, 1, ([value]) => Math.round(needNumber(value, 'round'))),
+  round: define(1, 2, ([value, digits]) => roundTo(needNumber(value, 'round'), digits ?? 0)),
   epoch: define(1, 1, ([date]) => toEpoch(needText(date, 'epoch'))),
   add: define(2, 2, ([date, duration]) => addTo(needText(date, 'add'), needText(duration, 'add'))),
   range: define(1, 1, ([count], frame) => makeRange(needNumber(count, 'range'), frame)),
@@ -99,6 +99,16 @@ export function tryCompileRegex(pattern: string): RE2JS | null {
   } catch {
     return null;
   }
+}
+
+const MOST_DIGITS = 12;
+
+/** To whole numbers, or to so many decimals. */
+function roundTo(value: number, digits: unknown): number {
+  const places = needNumber(digits, 'round');
+  if (!Number.isInteger(places) || places < 0 || places > MOST_DIGITS)
+    return fail(`round takes 0 to ${MOST_DIGITS} digits`);
+  return places === 0 ? Math.round(value) : Number(value.toFixed(places));
 }
 
 function sizeOf(value: unknown): number {

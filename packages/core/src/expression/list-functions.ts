@@ -11,6 +11,11 @@ export const LIST_FUNCTIONS: Record<string, ExpressionFunction> = {
     frame.spend(items.length);
     return [...items].reverse();
   }),
+  sum: define(1, 1, ([list], frame) => {
+    const items = needList(list, 'sum');
+    frame.spend(items.length);
+    return items.reduce((total: number, item) => total + needNumber(item, 'sum'), 0);
+  }),
   slice: define(2, 3, ([list, from, to], frame) => {
     const items = needList(list, 'slice').slice(
       needNumber(from, 'slice'),
