@@ -2,18 +2,10 @@ import { isJsonMap, type JsonMap } from '../definition/json-map.js';
 import type { Source } from './explain-source.js';
 import type { Heard } from './heard.js';
 import { memberExpression } from './leaves.js';
-import type { Member, SubjectRow } from './member.js';
+import type { LinkedRow, Member, SubjectRow } from './member.js';
 import type { RecordKind } from './records.js';
 import { addValue } from './sources.js';
 import type { WorldAt } from './world.js';
-
-/** A row of another thing that a call names by its key. */
-export interface LinkedRow {
-  readonly kind: RecordKind;
-  /** The expression that gives the key. */
-  readonly link: string;
-  readonly row: JsonMap;
-}
 
 /** The row of a kind that a value names, as an expression reads it. */
 export function readByLink(kind: RecordKind, link: string): string {

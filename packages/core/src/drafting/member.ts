@@ -1,7 +1,6 @@
 import type { JsonMap } from '../definition/json-map.js';
 import type { Heard } from './heard.js';
 import type { Scalar } from './leaves.js';
-import type { LinkedRow } from './linked-rows.js';
 import type { RecordKind } from './records.js';
 import type { RowEffect, Sighting } from './row-history.js';
 
@@ -18,6 +17,14 @@ export interface Member {
   readonly rows: ReadonlyMap<string, readonly JsonMap[]>;
   /** Rows, before, that fields of what was sent or of the row name by their keys. */
   readonly linked: readonly LinkedRow[];
+}
+
+/** A row of another thing that a call names by its key. */
+export interface LinkedRow {
+  readonly kind: RecordKind;
+  /** The expression that gives the key. */
+  readonly link: string;
+  readonly row: JsonMap;
 }
 
 /** The row an operation speaks of: of the last key in its path, else of a key in the bodies sent to it. */

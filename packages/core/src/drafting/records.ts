@@ -1,6 +1,6 @@
 import { isJsonMap, type JsonMap } from '../definition/json-map.js';
 import type { Heard } from './heard.js';
-import { eachMap } from './leaves.js';
+import { eachMap, isSame } from './leaves.js';
 import { singularOf, toCamel } from './operation-words.js';
 import type { HeardPath } from './path-templates.js';
 
@@ -78,7 +78,7 @@ function findSingles(paths: readonly HeardPath[]): RecordKind[] {
         isWrite && (isJsonMap(sentJson) || exchange.method === 'DELETE') && exchange.method !== 'POST',
     );
     const maps = reads.map(({ answerJson }) => answerJson);
-    if (!isWritten || maps.length === 0 || !maps.every(isPlainMap)) return [];
+    if (!(isWritten || isChangedBelow(parts, maps, paths)) || maps.length === 0 || !maps.every(isPlainMap)) return [];
     const name = toCamel(parts.at(-1) ?? '');
     if (!/^[A-Za-z_]\w*$/.test(name)) return [];
     return [
@@ -93,6 +93,21 @@ function findSingles(paths: readonly HeardPath[]): RecordKind[] {
       },
     ];
   });
+}
+
+/** Writes below its path (`POST /account/deposits`), and it reads otherwise afterwards. */
+function isChangedBelow(
+  parts: readonly (string | null)[],
+  maps: readonly unknown[],
+  paths: readonly HeardPath[],
+): boolean {
+  const isWrittenBelow = paths.some(
+    (path) =>
+      path.parts.length > parts.length &&
+      parts.every((part, i) => path.parts[i] === part) &&
+      path.heard.some(({ isWrite, isSuccess }) => isWrite && isSuccess),
+  );
+  return isWrittenBelow && maps.some((map) => !isSame(map, maps[0]));
 }
 
 /** A thing, not a list of things in an envelope. */

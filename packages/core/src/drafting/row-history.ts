@@ -47,6 +47,9 @@ export function findSightings(heard: Heard, { parts }: OperationPath, kinds: rea
   const sightings: Sighting[] = [];
   const single = kinds.find(({ singlePath }) => singlePath !== null && singlePath === parts.join('/'));
   if (single !== undefined) return findSingle(single, heard);
+  const above = heard.isWrite ? kinds.find(({ singlePath }) => isBelow(parts, singlePath)) : undefined;
+  const shown = above === undefined ? [] : findSingle(above, { ...heard, isWrite: false });
+  if (shown.length > 0) return shown;
   eachMap(heard.answerJson, (map, steps) => {
     const kind = kindOf(map, kinds, own);
     if (kind === null) return true;
@@ -54,6 +57,11 @@ export function findSightings(heard: Heard, { parts }: OperationPath, kinds: rea
     return false;
   });
   return sightings;
+}
+
+/** `account/deposits` is below `account`. */
+function isBelow(parts: readonly (string | null)[], singlePath: string | null): boolean {
+  return singlePath !== null && !parts.includes(null) && parts.join('/').startsWith(`${singlePath}/`);
 }
 
 /** The one thing of its kind that a path is about, when the answer shows it. */
