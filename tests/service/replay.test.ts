@@ -16,10 +16,11 @@ import { berthDesk } from '../worlds/berth-desk.js';
 import { chandlery } from '../worlds/chandlery.js';
 import { observatory } from '../worlds/observatory.js';
 import { orchard } from '../worlds/orchard.js';
+import { playhouse } from '../worlds/playhouse.js';
 import { printShop } from '../worlds/print-shop.js';
 import type { World } from '../worlds/world.js';
 
-const WORLDS: readonly World[] = [berthDesk, orchard, printShop, observatory, bakery, chandlery];
+const WORLDS: readonly World[] = [berthDesk, orchard, printShop, observatory, bakery, chandlery, playhouse];
 
 let upsetter: TestUpsetter;
 beforeAll(async () => {

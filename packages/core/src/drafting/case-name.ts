@@ -1,5 +1,5 @@
-import { isJsonMap } from '../definition/json-map.js';
 import type { CaseClass } from './classes.js';
+import { eachLeaf } from './leaves.js';
 import type { Condition } from './tell-apart.js';
 import { uniqueName } from './unique-name.js';
 
@@ -44,7 +44,7 @@ function nameByMeaning({ status, body }: CaseClass, conditions: readonly Conditi
   const steps = JSON.stringify(body.steps);
   if (steps.includes('"insert"')) return 'created';
   if (steps.includes('"remove"')) return 'removed';
-  if (steps.includes('"replace"') || steps.includes('"change"')) return 'changed';
+  if (/"(replace|change)"|\$\{let\./.test(steps)) return 'changed';
   const text = JSON.stringify(body.answer);
   if (/"\$\{let\.\w+\}"/.test(text)) return 'listed';
   return /\$\{row/.test(text) ? 'found' : 'usual';
@@ -52,10 +52,10 @@ function nameByMeaning({ status, body }: CaseClass, conditions: readonly Conditi
 
 /** What a refusal says, without the values in it: `Berth ${...} is taken` -> `berth is taken`. */
 function reasonOf(answer: Readonly<Record<string, unknown>>): string | null {
-  const body = answer['json'];
-  const texts = isJsonMap(body)
-    ? Object.values(body).filter((value): value is string => typeof value === 'string')
-    : [];
+  const texts: string[] = [];
+  eachLeaf(answer['json'], (value) => {
+    if (typeof value === 'string') texts.push(value);
+  });
   const text = texts.find((value) => value.includes(' ')) ?? texts[0];
   if (text === undefined) return null;
   const words = text

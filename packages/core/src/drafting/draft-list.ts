@@ -1,6 +1,12 @@
 import type { JsonMap } from '../definition/json-map.js';
 import { isSame, memberExpression, quote } from './leaves.js';
-import { findFixedFilter, findParameterFilter, type ListCall, type ListFilter } from './list-filter.js';
+import {
+  findFixedFilter,
+  findLiftedFilter,
+  findParameterFilter,
+  type ListCall,
+  type ListFilter,
+} from './list-filter.js';
 import { findOrder } from './list-order.js';
 import { findPage } from './list-page.js';
 import type { Member } from './member.js';
@@ -103,7 +109,9 @@ function findFilters(calls: readonly ListCall[], paramNames: readonly string[]):
   }));
   const isPaged = [...names].some((name) => PAGING.test(name) && !/^(sort|order)/i.test(name));
   const isMissing = left.some((call) => call.listed.length < call.rows.length);
-  const fixed = isMissing && !isPaged ? findFixedFilter(left) : null;
+  const used = new Set(filters.map(({ name }) => name));
+  const free = [...names].filter((name) => !used.has(name) && !paramNames.includes(name) && !PAGING.test(name));
+  const fixed = isMissing && !isPaged ? (findLiftedFilter(free, left) ?? findFixedFilter(left)) : null;
   return fixed === null ? filters : [...filters, fixed];
 }
 

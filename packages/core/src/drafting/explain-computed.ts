@@ -1,13 +1,13 @@
-import { isJsonMap } from '../definition/json-map.js';
+import { isJsonMap, type JsonMap } from '../definition/json-map.js';
 import type { Instance } from './explain-source.js';
-import { memberExpression } from './leaves.js';
+import { memberExpression, quote } from './leaves.js';
 
 /** A number that expressions can read, with its value in each instance. */
 interface Term {
   readonly text: string;
   readonly name: string;
   readonly values: readonly number[];
-  readonly kind: 'scalar' | 'size' | 'sum';
+  readonly kind: 'scalar' | 'size' | 'sum' | 'count';
 }
 
 interface Formula {
@@ -19,6 +19,8 @@ interface Formula {
 
 /** Terms in one search: pairs of them are tried. */
 const MOST_TERMS = 60;
+/** Fields of more values than this do not sort items. */
+const MOST_VALUES = 5;
 const ENOUGH_SCORE = 2;
 const WORKED_OUT =
   /(total|sum|amount|price|cost|due|change|balance|left|remain|rest|net|gross|stock|free|avail|credit|points|count|qty|quantity|number|size)|^(no|nr|position|index|line|seq|rank)$/i;
@@ -52,6 +54,7 @@ export function explainComputed(
 function* formulasOf(terms: readonly Term[], wanted: readonly number[], member: string): Generator<Formula> {
   for (const term of terms) {
     if (term.kind === 'sum') yield { text: term.text, values: term.values, score: 2 };
+    if (term.kind === 'count') yield { ...term, score: isNamed(term, member) ? 2 : 1 };
     if (term.kind === 'size')
       yield { text: `${term.text} + 1`, values: term.values.map((value) => value + 1), score: 1 };
   }
@@ -89,13 +92,14 @@ function findTerms(instances: readonly Instance[]): Term[] {
   const [first] = instances;
   if (first === undefined) return [];
   const terms: Term[] = [];
+  const scalars: Term[] = [];
   for (const { text, name } of first.sources.values()) {
     const all = instances.map(({ sources }) => sources.get(text)?.value);
     if (all.every((value) => typeof value === 'number')) {
-      if (!text.startsWith('size(data.')) terms.push({ text, name, values: all as number[], kind: 'scalar' });
+      if (!text.startsWith('size(data.')) scalars.push({ text, name, values: all as number[], kind: 'scalar' });
     } else if (all.every(Array.isArray)) terms.push(...listTerms(text, all as readonly (readonly unknown[])[]));
   }
-  return terms.slice(0, MOST_TERMS);
+  return [...terms, ...scalars].slice(0, MOST_TERMS);
 }
 
 function listTerms(text: string, lists: readonly (readonly unknown[])[]): Term[] {
@@ -105,7 +109,28 @@ function listTerms(text: string, lists: readonly (readonly unknown[])[]): Term[]
   const fields = Object.keys(items[0] ?? {}).filter((field) => items.every((item) => typeof item[field] === 'number'));
   const sums = fields.map((field, i) => sumTerm(text, lists, fields.slice(i, i + 1), field));
   const products = fields.flatMap((a, i) => fields.slice(i + 1).map((b) => sumTerm(text, lists, [a, b], '')));
-  return [size, ...sums, ...products];
+  return [size, ...sums, ...products, ...countTerms(text, lists, items)];
+}
+
+/** How many items have a field of some value: the free ones, those that are open. */
+function countTerms(text: string, lists: readonly (readonly unknown[])[], items: readonly JsonMap[]): Term[] {
+  return Object.keys(items[0] ?? {}).flatMap((field) => {
+    const values = [...new Set(items.map((item) => item[field] ?? null))].filter(isPlain);
+    if (values.length < 2 || values.length > MOST_VALUES || values.length === items.length) return [];
+    return values.map((value): Term => {
+      const written = typeof value === 'string' ? quote(value) : String(value);
+      return {
+        text: `size(${text}.filter(item, item${memberExpression([field])} == ${written}))`,
+        name: typeof value === 'string' ? value : '',
+        values: lists.map((list) => list.filter((item) => ((item as JsonMap)[field] ?? null) === value).length),
+        kind: 'count',
+      };
+    });
+  });
+}
+
+function isPlain(value: unknown): boolean {
+  return value === null || typeof value === 'boolean' || (typeof value === 'string' && value.length < 40);
 }
 
 /** The sum over a list of one field, or of the product of two. */

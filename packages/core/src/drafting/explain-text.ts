@@ -44,7 +44,10 @@ type Piece = string | Source;
 function splitBySources(text: string, sources: readonly Source[], isUsable: (source: Source) => boolean): Piece[] {
   const words = sources
     .map((source) => ({ source, value: textOf(source.value) }))
-    .filter((item): item is { source: Source; value: string } => item.value !== null && isTelling(item.value))
+    .filter(
+      (item): item is { source: Source; value: string } =>
+        item.value !== null && isTelling(item.value, item.source, text),
+    )
     .sort(
       (a, b) =>
         b.value.length - a.value.length ||
@@ -83,8 +86,9 @@ function textOf(value: unknown): string | null {
   return typeof value === 'number' ? String(value) : null;
 }
 
-/** Long enough, or odd enough, not to stand in a text by chance. */
-function isTelling(value: string): boolean {
+/** Long enough, or odd enough, not to stand in a text by chance. A sentence quotes what the path names, however short. */
+function isTelling(value: string, source: Source, text: string): boolean {
+  if (source.text.startsWith('call.path.') && /\d/.test(value) && text.includes(' ')) return true;
   if (/\d/.test(value)) return value.length >= 2;
   return value.length >= 4 || (value.length >= 3 && /^[A-Z]/.test(value));
 }

@@ -56,6 +56,7 @@ export function findParameterFilter(
       if (!compare.fits(name, field, asked)) continue;
       const holds = (row: JsonMap, value: string): boolean => compare.holds(readField(row, field), value);
       if (!asked.every((call) => explains(call, name, holds))) continue;
+      if (likeness(field.at(-1) ?? '', name) < 2 && !asked.some((call) => leavesOut(call, name, holds))) continue;
       const item = `item${memberExpression(field)}`;
       const value = `call.${group}${memberExpression([name])}`;
       const isText = rows.every((row) => typeof (readField(row, field) ?? '') === 'string');
@@ -69,6 +70,11 @@ export function findParameterFilter(
     }
   }
   return null;
+}
+
+/** Whether some row does not pass: else nothing speaks for a filter but its name. */
+function leavesOut({ rows, given }: ListCall, name: string, holds: (row: JsonMap, value: string) => boolean): boolean {
+  return rows.some((row) => !holds(row, given.get(name) ?? ''));
 }
 
 /** Every listed row passes, and at least one that was left out does not (or there was none to leave out). */
@@ -154,6 +160,25 @@ export function findFixedFilter(calls: readonly ListCall[]): ListFilter | null {
         `item${memberExpression(field)} != ${literal(left)}`,
         (value) => !isSame(value ?? null, left ?? null),
       );
+  }
+  return null;
+}
+
+/** A filter that is there unless a parameter lifts it: `?hidden=yes` lists the hidden, too. */
+export function findLiftedFilter(names: readonly string[], calls: readonly ListCall[]): ListFilter | null {
+  for (const name of names) {
+    const lifting = calls.filter(({ given }) => given.has(name));
+    const [value, ...others] = distinct(lifting.map(({ given }) => given.get(name)));
+    if (typeof value !== 'string' || others.length > 0 || lifting.length === calls.length) continue;
+    if (!lifting.every(({ listed, rows }) => listed.length === rows.length)) continue;
+    const usual = findFixedFilter(calls.filter(({ given }) => !given.has(name)));
+    if (usual === null) continue;
+    return {
+      name,
+      keeps: (row, given) => given.get(name) === value || usual.keeps(row, given),
+      expression: `(call.query${memberExpression([name])} == ${quote(value)} || ${usual.expression})`,
+      told: `${usual.told} unless ${name} is ${value}`,
+    };
   }
   return null;
 }

@@ -1,3 +1,5 @@
+import { isJsonMap } from '../definition/json-map.js';
+import { escapeTemplate } from '../expression/template.js';
 import type { WrittenCase } from './emit-operation.js';
 import type { SubjectRow } from './member.js';
 import type { GatheredOperation } from './members.js';
@@ -46,20 +48,35 @@ function uniqueCase(name: string, cases: readonly WrittenCase[]): string {
   return cases.some((item) => item['case'] === name) ? `${name} any more` : name;
 }
 
+const STATUS = 404;
+
 /** A 404 heard where a row of the same kind was missing. */
 function findRefusal({ subject }: GatheredOperation, all: readonly Planned[]): unknown {
   for (const other of all) {
     if (other.subject?.kind !== subject?.kind || other.subject?.isPath !== true) continue;
-    const missing = other.members.find((member) => member.row === null && member.heard.exchange.status === 404);
+    const missing = other.members.find((member) => member.row === null && member.heard.exchange.status === STATUS);
     const json = missing?.heard.answerJson;
     if (missing === undefined || json === undefined) continue;
     const key = other.subject?.keyOf(missing.heard) ?? '';
-    const text = JSON.stringify(json)
-      .replaceAll('${', () => '$${')
-      .replaceAll(key, `\${${subject?.expression}}`);
     const type = missing.heard.exchange.contentType;
     const headers = /^application\/json\b/.test(type) ? {} : { headers: { 'content-type': type } };
-    return { status: 404, ...headers, json: JSON.parse(text) };
+    return { status: STATUS, ...headers, json: quoteKey(json, key, subject?.expression ?? '') };
   }
   return null;
+}
+
+/** A refusal with the key that was asked for, wherever it stands as a word of its own, read from the call. */
+function quoteKey(json: unknown, key: string, expression: string): unknown {
+  if (Array.isArray(json)) return json.map((item) => quoteKey(item, key, expression));
+  if (isJsonMap(json))
+    return Object.fromEntries(Object.entries(json).map(([name, value]) => [name, quoteKey(value, key, expression)]));
+  if (typeof json === 'number') return String(json) === key && json !== STATUS ? `\${number(${expression})}` : json;
+  if (typeof json !== 'string' || key === '') return json;
+  return json
+    .split(key)
+    .map(escapeTemplate)
+    .reduce((before, after) => {
+      const isWord = !/[A-Za-z0-9]$/.test(before) && !/^[A-Za-z0-9]/.test(after);
+      return before + (isWord ? `\${${expression}}` : key) + after;
+    });
 }

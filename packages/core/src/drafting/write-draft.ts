@@ -12,6 +12,7 @@ import { pathId } from './path-templates.js';
 import type { PlannedOperation } from './plan-operation.js';
 import type { RecordKind } from './records.js';
 import type { ResolvedState } from './resolve-state.js';
+import { addSettledRow } from './settled-row.js';
 
 export interface WriteScope {
   readonly options: { readonly service: string; readonly port: number | null; readonly level: DraftLevel };
@@ -117,7 +118,7 @@ function writeOperations(
       names: new Set(),
     });
     const kept = operation.method === 'GET' ? own : keepMoments(own, ageing);
-    const complete = isGeneral ? addMissingRow(kept, planned, operations) : kept;
+    const complete = isGeneral ? addMissingRow(addSettledRow(kept, planned), planned, operations) : kept;
     const row = pickRow(complete, planned.subject);
     written[operation.name] = { on: operation.on, ...(row === null ? {} : { row }), cases: complete };
   }
