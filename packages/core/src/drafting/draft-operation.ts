@@ -36,7 +36,7 @@ export function explainOperation(members: readonly Member[], scope: OperationSco
   const bodies: CaseBody[] = new Array(members.length);
   for (const indexes of groupMembers(members, scope)) {
     const group = indexes.map((i) => members[i] as Member);
-    explainGroup(group, scope).forEach((body, at) => {
+    explainBest(group, scope).forEach((body, at) => {
       bodies[indexes[at] ?? 0] = body;
     });
   }
@@ -63,6 +63,21 @@ function shapeKey(body: unknown): string {
 function collectionOf({ operation }: OperationScope): string | null {
   const last = operation.parts.filter((part) => part !== null).at(-1);
   return last === undefined ? null : toCamel(last);
+}
+
+/** Lists that are kept by the places of their rows become expressions where that makes one answer of several. */
+function explainBest(members: readonly Member[], scope: OperationScope): CaseBody[] {
+  const placed = explainGroup(members, scope);
+  if (scope.isAlive || members[0]?.heard.isWrite !== false || countBodies(placed) === 1) return placed;
+  const notes: (readonly [string, string])[] = [];
+  const listed = explainGroup(members, { ...scope, isAlive: true, note: (...note) => notes.push(note) });
+  if (countBodies(listed) > 1) return placed;
+  for (const note of notes) scope.note(...note);
+  return listed;
+}
+
+function countBodies(bodies: readonly CaseBody[]): number {
+  return new Set(bodies.map((body) => JSON.stringify(body))).size;
 }
 
 function explainGroup(members: readonly Member[], scope: OperationScope): CaseBody[] {
