@@ -14,13 +14,14 @@ import { startTestUpsetter, type TestUpsetter } from '../support/upsetter.js';
 import { bakery } from '../worlds/bakery.js';
 import { berthDesk } from '../worlds/berth-desk.js';
 import { chandlery } from '../worlds/chandlery.js';
+import { logbook } from '../worlds/logbook.js';
 import { observatory } from '../worlds/observatory.js';
 import { orchard } from '../worlds/orchard.js';
 import { playhouse } from '../worlds/playhouse.js';
 import { printShop } from '../worlds/print-shop.js';
 import type { World } from '../worlds/world.js';
 
-const WORLDS: readonly World[] = [berthDesk, orchard, printShop, observatory, bakery, chandlery, playhouse];
+const WORLDS: readonly World[] = [berthDesk, orchard, printShop, observatory, bakery, chandlery, playhouse, logbook];
 
 let upsetter: TestUpsetter;
 beforeAll(async () => {

@@ -9,6 +9,7 @@ import {
 } from './list-filter.js';
 import { findOrder } from './list-order.js';
 import { findPage } from './list-page.js';
+import { readListParameter } from './list-parameters.js';
 import type { Member } from './member.js';
 import type { RecordKind } from './records.js';
 
@@ -95,22 +96,23 @@ function toCall(
   return { given, rows, listed: shown as JsonMap[] };
 }
 
-const PAGING =
-  /^(limit|size|per_?page|page_?size|count|top|take|max|first|offset|skip|start|page|page_?number|p|sort|sort_?by|order|order_?by)$/i;
+function isPaging(name: string): boolean {
+  return readListParameter(name) !== null;
+}
 
 function findFilters(calls: readonly ListCall[], paramNames: readonly string[]): ListFilter[] {
   const names = new Set(calls.flatMap((call) => [...call.given.keys()]));
   const filters = [...names]
-    .filter((name) => paramNames.includes(name) || !PAGING.test(name) || isField(name, calls))
+    .filter((name) => paramNames.includes(name) || !isPaging(name) || isField(name, calls))
     .flatMap((name) => findParameterFilter(name, paramNames.includes(name) ? 'path' : 'query', calls) ?? []);
   const left = calls.map((call) => ({
     ...call,
     rows: call.rows.filter((row) => filters.every((filter) => filter.keeps(row, call.given))),
   }));
-  const isPaged = [...names].some((name) => PAGING.test(name) && !/^(sort|order)/i.test(name));
+  const isPaged = [...names].some((name) => isPaging(name) && readListParameter(name) !== 'order');
   const isMissing = left.some((call) => call.listed.length < call.rows.length);
   const used = new Set(filters.map(({ name }) => name));
-  const free = [...names].filter((name) => !used.has(name) && !paramNames.includes(name) && !PAGING.test(name));
+  const free = [...names].filter((name) => !used.has(name) && !paramNames.includes(name) && !isPaging(name));
   const fixed = isMissing && !isPaged ? (findLiftedFilter(free, left) ?? findFixedFilter(left)) : null;
   return fixed === null ? filters : [...filters, fixed];
 }

@@ -2,6 +2,7 @@ import { nameCase } from './case-name.js';
 import type { CaseClass } from './classes.js';
 import type { FoundState, StateChange, ToldAnswer } from './find-state.js';
 import type { Heard } from './heard.js';
+import { inlineLets } from './inline-lets.js';
 import { eachLeaf, memberExpression } from './leaves.js';
 import type { MixedCases, PlannedCase } from './plan-cases.js';
 import { START } from './plan-labels.js';
@@ -78,7 +79,7 @@ function emitTold(planned: MixedCases, found: ToldAnswer, scope: EmitScope): Wri
   if (found.kind === 'turns') {
     scope.note(null, 'different answers to the same call, in turns', found.evidence);
     const list = found.runs.map(({ answer, count }, i) => ({
-      ...answer.body.answer,
+      ...inlineLets(answer.body),
       ...(count > 1 && i < found.runs.length - 1 ? { times: count } : {}),
     }));
     const first = found.runs[0]?.answer;

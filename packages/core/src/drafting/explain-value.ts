@@ -5,6 +5,7 @@ import { explainMade } from './explain-made.js';
 import type { ExplainOptions, Instance, Source } from './explain-source.js';
 import { explainText } from './explain-text.js';
 import { isSame, memberExpression, quote } from './leaves.js';
+import { isSameParameter, normalize } from './list-parameters.js';
 import { shapeOf } from './value-shape.js';
 
 /**
@@ -199,10 +200,6 @@ function isCount(text: string, member: string): boolean {
   return text.startsWith('size(') && /(total|count|size|length|found|hits)/i.test(member);
 }
 
-function normalize(name: string): string {
-  return name.replaceAll(/[^A-Za-z0-9]/g, '').toLowerCase();
-}
-
 /** A value that is unlikely to be the same by chance. */
 export function isSpecific(value: unknown): boolean {
   if (typeof value === 'number') return Math.abs(value) >= 1000;
@@ -221,7 +218,7 @@ function explainWithDefault(
   const texts = new Set(
     instances.flatMap(({ sources }) =>
       [...sources.values()]
-        .filter(({ text, name }) => text.startsWith('call.') && normalize(name) === normalize(member))
+        .filter(({ text, name }) => /^(number\()?call\./.test(text) && isSameParameter(name, member))
         .map(({ text }) => text),
     ),
   );
@@ -232,7 +229,11 @@ function explainWithDefault(
     const isLiteral = typeof other === 'string' || typeof other === 'number' || typeof other === 'boolean';
     if (!isLiteral || !silent.every((target) => target === other)) continue;
     if (!targets.every((target, i) => said[i] === null || isSame(said[i], target))) continue;
-    return `\${${optionalRead(text)}.orValue(${typeof other === 'string' ? quote(other) : String(other)})}`;
+    const fixed = typeof other === 'string' ? quote(other) : String(other);
+    const inner = /^number\((.*)\)$/.exec(text)?.[1];
+    return inner === undefined
+      ? `\${${optionalRead(text)}.orValue(${fixed})}`
+      : `\${number(${optionalRead(inner)}.orValue(${fixed}))}`;
   }
   return null;
 }

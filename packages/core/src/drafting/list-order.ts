@@ -1,6 +1,7 @@
 import type { JsonMap } from '../definition/json-map.js';
 import { isSame, quote } from './leaves.js';
 import { fieldsOf, type ListCall, readField } from './list-filter.js';
+import { readListParameter } from './list-parameters.js';
 
 /** An order of rows: how they are put in it, and how that is written. */
 export interface ListOrder {
@@ -15,7 +16,6 @@ const NEWEST_FIRST: ListOrder = {
   write: (list) => `reverse(${list})`,
   told: 'newest first',
 };
-const SORT_PARAMETER = /^(sort|sort_?by|order|order_?by)$/i;
 
 /** The order that every call shows; null when there is none. `kept`: for each call the rows left by the filters. */
 export function findOrder(calls: readonly ListCall[], kept: readonly (readonly JsonMap[])[]): ListOrder | null {
@@ -28,7 +28,7 @@ export function findOrder(calls: readonly ListCall[], kept: readonly (readonly J
 }
 
 function sortParameter(call: ListCall): string | null {
-  return [...call.given.keys()].find((name) => SORT_PARAMETER.test(name)) ?? null;
+  return [...call.given.keys()].find((name) => readListParameter(name) === 'order') ?? null;
 }
 
 /** What was listed is a run of the arranged rows: all of them, or a page. */

@@ -1,6 +1,7 @@
 import type { JsonMap } from '../definition/json-map.js';
 import { isSame, memberExpression } from './leaves.js';
 import type { ListCall } from './list-filter.js';
+import { type ListParameter, readListParameter } from './list-parameters.js';
 
 /** How a list is cut into pages: which rows of the whole a call gets, and how that is written. */
 export interface ListPage {
@@ -8,18 +9,15 @@ export interface ListPage {
   readonly told: string;
 }
 
-const LIMIT = /^(limit|size|per_?page|page_?size|count|top|take|max|first)$/i;
-const OFFSET = /^(offset|skip|start|from)$/i;
-const PAGE = /^(page|page_?number|p)$/i;
-
 /** Null: no pages explain what was listed. `{ write: same }` when every call got the whole. */
 export function findPage(calls: readonly ListCall[], arranged: readonly (readonly JsonMap[])[]): ListPage | null {
   const isWhole = calls.every((call, i) => isRun(call.listed, arranged[i] ?? [], 0, Number.POSITIVE_INFINITY));
   if (isWhole) return { write: (list) => list, told: '' };
   const names = new Set(calls.flatMap((call) => [...call.given.keys()]));
-  const limit = [...names].find((name) => LIMIT.test(name)) ?? null;
-  const offset = [...names].find((name) => OFFSET.test(name)) ?? null;
-  const page = [...names].find((name) => PAGE.test(name)) ?? null;
+  const named = (kind: ListParameter) => [...names].find((name) => readListParameter(name) === kind) ?? null;
+  const limit = named('length');
+  const offset = named('offset');
+  const page = named('page');
   const usual = usualLength(calls, arranged, limit);
   for (const firstPage of [1, 0]) {
     const cut = (call: ListCall): readonly [number, number] => {
