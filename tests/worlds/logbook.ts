@@ -19,6 +19,8 @@ interface Envelope {
   readonly links?: { readonly self: string };
 }
 
+/** As a test would that waits for a job. */
+const ASKED_EVERY_MS = 15;
 const KEEPERS: Readonly<Record<string, string>> = { 'Basic aWRhOnNrZXJyeQ==': 'ida', 'Basic a2FpOmhvbG0=': 'kai' };
 
 /** Envelopes with attributes and absolute links; basic credentials; ids that are numbers as texts; a state put by itself; a search by POST; an ETag; a job whose Location leads to what it made. */
@@ -171,8 +173,11 @@ async function play(plain: Ask, watch: Watch): Promise<void> {
   const report = await ask('POST', '/log/reports', { json: {} });
   const location = report.headers.get('location') ?? '';
   let last: { state: string; entries?: number } = { state: 'queued' };
-  for (let asked = 0; last.state !== 'done' && asked < 20; asked++)
+  for (let asked = 0; last.state !== 'done' && asked < 20; asked++) {
+    await new Promise((resolve) => setTimeout(resolve, ASKED_EVERY_MS));
+
     last = (await ask('GET', location)).json as typeof last;
+  }
   expectThat(last.state === 'done', 'a report in the end');
   const { id } = at(watch.struck);
   expectThat((await ask('DELETE', `/log/entries/${id}`)).status === 204, 'one struck');

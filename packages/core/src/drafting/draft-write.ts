@@ -2,7 +2,7 @@ import { isJsonMap, type JsonMap } from '../definition/json-map.js';
 import type { ExplainOptions, Instance, Source } from './explain-source.js';
 import { explainValues } from './explain-value.js';
 import { gainedItems, lostItems } from './growing-list.js';
-import { isSame, memberExpression } from './leaves.js';
+import { eachLeaf, isSame, memberExpression } from './leaves.js';
 import type { Member, SubjectRow } from './member.js';
 import { singularOf, toCamel } from './operation-words.js';
 import type { RecordKind } from './records.js';
@@ -75,17 +75,48 @@ function draftInsert(
   options: ExplainOptions,
 ): DraftedWrite {
   const rows = effects.map((effect) => (effect.type === 'insert' ? effect.after : {}));
-  const templates = explainValues(rows, instances, options, kind.noun);
   const name = letName(kind);
+  const made = nameMadeKey(kind, rows, instances, options);
+  const templates = explainValues(rows, instances, options, kind.noun);
   for (const [i, instance] of instances.entries()) putFirst(instance, `let.${name}`, rows[i], kind.noun);
   return {
-    lets: templates.map((template) => ({ [name]: template })),
+    lets: templates.map((template) => ({ ...made, [name]: template })),
     steps: templates.map(() => [
       kind.singlePath === null
         ? { insert: { into: kind.name, row: `\${let.${name}}` } }
         : { set: { [kind.name]: `\${let.${name}}` } },
     ]),
   };
+}
+
+/** A key that is made on the spot and stands in other texts of the row, too (a link to itself), is named before the row. */
+function nameMadeKey(
+  kind: RecordKind,
+  rows: readonly JsonMap[],
+  instances: readonly Instance[],
+  options: ExplainOptions,
+): Readonly<Record<string, unknown>> {
+  if (kind.singlePath !== null) return {};
+  const keys = rows.map((row) => row[kind.key]);
+  const isQuoted = rows.every((row, i) =>
+    textsIn(row).some((text) => text !== keys[i] && text.includes(String(keys[i]))),
+  );
+  if (!isQuoted) return {};
+  const [template, ...others] = explainValues(keys, instances, options, kind.key);
+  if (typeof template !== 'string' || !MADE.test(template) || others.some((other) => other !== template)) return {};
+  const name = toCamel(`${letName(kind)} ${kind.key}`);
+  for (const [i, instance] of instances.entries()) putFirst(instance, `let.${name}`, keys[i], kind.key);
+  return { [name]: template };
+}
+
+const MADE = /\b(next|uuid|pattern)\(/;
+
+function textsIn(row: JsonMap): string[] {
+  const texts: string[] = [];
+  eachLeaf(row, (value) => {
+    if (typeof value === 'string') texts.push(value);
+  });
+  return texts;
 }
 
 function draftChange(

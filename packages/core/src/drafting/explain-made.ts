@@ -40,6 +40,8 @@ export function explainMade(
   const isCounted = targets.some((value, i) => flow.isUsedAfter(value, positions[i] ?? 0)) || new Set(targets).size > 1;
   if (shape === 'number' && Number.isInteger(target) && isCounted && isKeyName(member))
     return `\${next(${quote(counterName(member))}, ${firstOf(targets, positions)})}`;
+  if (shape === 'number' && targets.every(isCountText) && isCounted && isKeyName(member))
+    return `\${string(next(${quote(counterName(member))}, ${firstOf(targets, positions)}))}`;
   if (shape === 'code' && isCounted) return explainCode(targets as string[], positions, counterName(member));
   return null;
 }
@@ -60,6 +62,11 @@ function explainMoment(targets: readonly unknown[], instances: readonly Instance
 function renderOffset(minutes: number): string {
   if (minutes % (24 * 60) === 0) return `${minutes / (24 * 60)}d`;
   return minutes % 60 === 0 ? `${minutes / 60}h` : `${minutes}m`;
+}
+
+/** A number that counts, written as a text. */
+function isCountText(target: unknown): boolean {
+  return typeof target === 'string' && /^[1-9]\d{0,14}$/.test(target);
 }
 
 function isKeyName(member: string): boolean {

@@ -72,10 +72,18 @@ function toRequest(heard: Heard, given: ReadonlyMap<string, string>): RequestVie
   const query = exchange.query.map(([name, value]) => [name, given.get(value) ?? value]);
   const target = query.length === 0 ? path : `${path}?${new URLSearchParams(query as [string, string][])}`;
   const headers = exchange.requestHeaders.map((value, i) => (i % 2 === 1 ? translateWords(value, given) : value));
-  const request = new RequestView(`heard-${exchange.index}`, exchange.method, target, headers, exchange.startedAtMs);
+  const sent = withHost(headers, exchange.origin);
+  const request = new RequestView(`heard-${exchange.index}`, exchange.method, target, sent, exchange.startedAtMs);
+  request.scheme = exchange.origin.startsWith('https:') ? 'https' : 'http';
   const body = exchange.requestBody === null ? null : translateBody(exchange.requestBody, heard, given);
   request.body = body === null ? null : new TextEncoder().encode(body);
   return request;
+}
+
+/** A relay passes calls on under the real service's name: that is what its answers speak of. */
+function withHost(flat: readonly string[], origin: string): string[] {
+  const others = flat.filter((_, i) => flat[i - (i % 2)]?.toLowerCase() !== 'host');
+  return ['host', new URL(origin).host, ...others];
 }
 
 function encodeGiven(segment: string, value: string | undefined): string {

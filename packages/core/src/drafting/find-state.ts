@@ -213,7 +213,8 @@ function findTimes(
       ),
     );
     if (!(latest < earliest)) return null;
-    times.push(Math.round((latest + earliest) / 2) / MS_PER_SECOND);
+    // In between, never on a moment that was heard: seconds since 1970 have no room for exact milliseconds.
+    times.push((latest + earliest) / 2 / MS_PER_SECOND);
   }
   return times;
 }

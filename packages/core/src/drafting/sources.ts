@@ -17,6 +17,7 @@ export function addCallSources(
     addText(sources, `call.path.${name}`, heard.segments[i] ?? '', name);
   });
   addValue(sources, 'call.json', heard.sentJson, '');
+  add(sources, 'call.origin', heard.exchange.origin, 'origin');
   for (const [name, value] of heard.query) addText(sources, `call.query${memberExpression([name])}`, value, name);
   for (const [name, value] of heard.form) addText(sources, `call.form${memberExpression([name])}`, value, name);
 }

@@ -130,7 +130,7 @@ function limits(place: string, values: readonly Scalar[], others: readonly Featu
   };
   const lowest = Math.min(...values);
   // A moment is as likely anywhere between the last time it had not come and the first time it had.
-  const limit = place.startsWith('age ') ? Math.round((most + lowest) * 500) / 1000 : most;
+  const limit = place.startsWith('age ') ? Math.round((most + lowest) * 5000) / 10_000 : most;
   if (lowest > most) return [{ place, comparison: { above: limit }, holds: (f) => read(f) > limit }];
   if (Math.max(...values) < least) return [{ place, comparison: { below: least }, holds: (f) => read(f) < least }];
   return [];

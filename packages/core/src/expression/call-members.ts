@@ -10,6 +10,7 @@ export interface CallMember {
 export const CALL_MEMBERS: Readonly<Record<string, CallMember>> = {
   method: single((frame) => frame.request.method),
   url: single((frame) => frame.request.target),
+  origin: single((frame) => frame.request.origin()),
   id: single((frame) => frame.request.id),
   lane: single((frame) => frame.request.lane),
   text: single((frame) => frame.request.text()),

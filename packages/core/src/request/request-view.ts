@@ -20,6 +20,8 @@ export class RequestView {
   /** As received, flat: name, value, name, value. */
   readonly rawHeaders: readonly string[];
   readonly receivedAtMs: number;
+  /** How the call came: `http`, unless its listener says otherwise. */
+  scheme: 'http' | 'https';
   lane: string;
   /** Names and decoded values of the operation's path parameters, set by matching. */
   paramNames: readonly string[];
@@ -38,6 +40,7 @@ export class RequestView {
     this.path = mark < 0 ? target : target.slice(0, mark);
     this.rawHeaders = rawHeaders;
     this.receivedAtMs = receivedAtMs;
+    this.scheme = 'http';
     this.lane = 'main';
     this.paramNames = NO_NAMES;
     this.paramValues = NO_NAMES;
@@ -72,6 +75,11 @@ export class RequestView {
       found = found === undefined ? value : `${found}${name === 'cookie' ? '; ' : ', '}${value}`;
     }
     return found;
+  }
+
+  /** Where the caller sent it, as it calls us: what absolute links begin with. */
+  origin(): string {
+    return `${this.scheme}://${this.header('host') ?? 'localhost'}`;
   }
 
   /** All headers, names in lower case. */
