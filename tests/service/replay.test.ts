@@ -19,9 +19,20 @@ import { observatory } from '../worlds/observatory.js';
 import { orchard } from '../worlds/orchard.js';
 import { playhouse } from '../worlds/playhouse.js';
 import { printShop } from '../worlds/print-shop.js';
+import { roadstead } from '../worlds/roadstead.js';
 import type { World } from '../worlds/world.js';
 
-const WORLDS: readonly World[] = [berthDesk, orchard, printShop, observatory, bakery, chandlery, playhouse, logbook];
+const WORLDS: readonly World[] = [
+  berthDesk,
+  orchard,
+  printShop,
+  observatory,
+  bakery,
+  chandlery,
+  playhouse,
+  logbook,
+  roadstead,
+];
 
 let upsetter: TestUpsetter;
 beforeAll(async () => {

@@ -1,23 +1,15 @@
-import type { ServiceText } from '../definition/beside/service-text.js';
-import { compileDefinition, requireService } from '../definition/load-service.js';
 import { AppError } from '../errors/app-error.js';
-import type { CompiledService } from '../matching/compile-service.js';
+import { refuseFile } from '../errors/refuse-file.js';
 import type { Exchange } from '../traffic/exchange.js';
 import { createCauseFinder } from './cause.js';
 import { type ChooseOptions, chooseExchanges } from './choose-exchanges.js';
 import { readContractPaths } from './contract-paths.js';
-import type { Draft, DraftLevel } from './draft.js';
-import { measureFidelity } from './fidelity.js';
+import type { Draft, DraftDecision, DraftLevel } from './draft.js';
+import { type DraftAttempt, draftSession, type TracedSession } from './draft-session.js';
 import { readHeard } from './heard.js';
-import { gatherMembers } from './members.js';
-import { readOverrules } from './overrules.js';
+import { type Overrules, readOverrules } from './overrules.js';
 import { findPaths } from './path-templates.js';
-import { planOperation } from './plan-operation.js';
-import { findKinds } from './records.js';
-import { resolveState } from './resolve-state.js';
-import { buildOperations } from './session.js';
 import { traceValues } from './value-flow.js';
-import { writeDraft } from './write-draft.js';
 
 export interface DraftTrafficOptions extends ChooseOptions {
   readonly service: string;
@@ -32,7 +24,10 @@ export interface DraftTrafficOptions extends ChooseOptions {
   readonly overrules?: ReadonlyMap<string, string>;
 }
 
-/** A service from the exchanges of a session, in their order. Fails with `file-unreadable` when none can be used. */
+/**
+ * A service from the exchanges of a session, in their order. What was concluded and turns out not to hold for the session
+ * itself is taken back. Fails with `file-unreadable` when no exchange can be used.
+ */
 export function draftTraffic(exchanges: readonly Exchange[], options: DraftTrafficOptions): Draft {
   const inOrder = [...exchanges].sort((a, b) => a.index - b.index);
   const chosen = chooseExchanges(inOrder, options);
@@ -40,37 +35,66 @@ export function draftTraffic(exchanges: readonly Exchange[], options: DraftTraff
     const from = options.origin === null ? '' : ` from ${options.origin}`;
     throw new AppError('file-unreadable', `nothing that was heard can be drafted${from}`);
   }
-  const session = chosen.exchanges.map(readHeard);
-  const flow = traceValues(session);
+  const heard = chosen.exchanges.map(readHeard);
   const overrules = readOverrules(options.overrules ?? new Map());
-  const paths = findPaths(
-    session,
-    overrules.paths,
-    options.contract == null ? null : readContractPaths(options.contract),
-  );
-  const allKinds = findKinds(paths).filter(({ name }) => !overrules.noRecords.has(name));
-  const operations = buildOperations(paths, allKinds);
-  const isGeneral = options.level !== 'as-heard';
-  const gathered = gatherMembers(session, operations, isGeneral ? allKinds : [], flow, createCauseFinder(session));
-  const planned = gathered.operations.map((operation) =>
-    planOperation(operation, gathered.kinds, flow, overrules.levels.get(operation.operation.name) ?? options.level),
-  );
-  const singles = gathered.kinds.flatMap(({ name, singlePath }) => (singlePath === null ? [] : [name]));
-  const state = resolveState(planned, session, singles);
-  const { definition, ...draft } = writeDraft(planned, state, {
-    options,
+  const contract = options.contract == null ? null : readContractPaths(options.contract);
+  const session: TracedSession = {
     chosen,
-    isGeneral,
-    kinds: gathered.kinds,
-    starting: gathered.starting,
-  });
-  return { ...draft, fidelity: measureFidelity(proofRead(draft, definition), chosen.exchanges) };
+    heard,
+    flow: traceValues(heard),
+    paths: findPaths(heard, overrules.paths, contract),
+    causes: createCauseFinder(heard),
+    options,
+  };
+  const { draft, problems } = takeBack(session, overrules, draftSession(session, overrules));
+  if (problems.length > 0) throw refuseFile('what was drafted', problems);
+  return draft;
 }
 
-/** Longer files take longer to read back than to draft; that they say what they were made from is a matter of the writer's tests. */
-const MOST_READ_BACK = 2_000_000;
+/** An attempt that answers its own session otherwise than heard is made again: first without the rows, then without what else was concluded of the operations that fail. */
+function takeBack(session: TracedSession, overrules: Overrules, first: DraftAttempt): DraftAttempt {
+  let best = first;
+  let current = overrules;
+  const told: DraftDecision[] = [];
+  for (const retry of session.options.level === 'as-heard' ? [] : [withoutRows, withoutConclusions]) {
+    if (best.failing.size === 0) break;
+    const { overrules: next, decisions } = retry(current, best);
+    const attempt = draftSession(session, next);
+    if (attempt.asHeard <= best.asHeard) continue;
+    best = attempt;
+    current = next;
+    told.push(...decisions);
+  }
+  return told.length === 0
+    ? best
+    : { ...best, draft: { ...best.draft, decisions: [...best.draft.decisions, ...told] } };
+}
 
-/** The draft as mocks would run it: read back from its text, or from what the text was made of where that is very long. */
-function proofRead({ text, files }: ServiceText, definition: unknown): CompiledService {
-  return text.length <= MOST_READ_BACK ? requireService(text, files) : compileDefinition(definition);
+interface Retry {
+  readonly overrules: Overrules;
+  readonly decisions: readonly DraftDecision[];
+}
+
+function withoutRows(overrules: Overrules, { failing, kindsOf }: DraftAttempt): Retry {
+  const kinds = new Set([...failing].flatMap((name) => kindsOf.get(name) ?? []));
+  return {
+    overrules: { ...overrules, noRecords: new Set([...overrules.noRecords, ...kinds]) },
+    decisions: [...kinds].map((kind) => ({
+      of: 'draft',
+      concluded: `${kind} are answered as heard, not kept as rows`,
+      evidence: `as rows, ${[...failing].join(', ')} would answer otherwise than heard`,
+    })),
+  };
+}
+
+function withoutConclusions(overrules: Overrules, { failing }: DraftAttempt): Retry {
+  const levels = new Map([...overrules.levels, ...[...failing].map((name) => [name, 'as-heard' as const] as const)]);
+  return {
+    overrules: { ...overrules, levels },
+    decisions: [...failing].map((name) => ({
+      of: name,
+      concluded: 'answers as heard',
+      evidence: 'nothing that was concluded holds for each of its calls',
+    })),
+  };
 }
