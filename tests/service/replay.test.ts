@@ -22,17 +22,7 @@ import { printShop } from '../worlds/print-shop.js';
 import { roadstead } from '../worlds/roadstead.js';
 import type { World } from '../worlds/world.js';
 
-const WORLDS: readonly World[] = [
-  berthDesk,
-  orchard,
-  printShop,
-  observatory,
-  bakery,
-  chandlery,
-  playhouse,
-  logbook,
-  roadstead,
-];
+const WORLDS: readonly World[] = [berthDesk, orchard, printShop, observatory, bakery, chandlery, playhouse, logbook];
 
 let upsetter: TestUpsetter;
 beforeAll(async () => {
@@ -93,4 +83,20 @@ describe.each(WORLDS.map((world) => [world.habits, world] as const))('%s', (habi
   test('another session, with one item more and in another order, passes against the draft alive', async () => {
     await world.second(await serve('alive', 'second'));
   });
+});
+
+describe('what was concluded and does not hold for the session itself is taken back', () => {
+  test.each(['carried', 'alive'] as const)(
+    'things that two keys tell apart are answered as heard (%s)',
+    async (level) => {
+      const heard = await recordSession(roadstead.create(), (address) => roadstead.first(createAsk(address)));
+      const draft = draftTraffic(heard, { service: `roadstead-${level}`, origin: null, port: null, level });
+      expect(draft.fidelity).toMatchObject({ asHeard: heard.length, differences: [] });
+      expect(draft.decisions).toContainEqual(
+        expect.objectContaining({ concluded: 'visits are answered as heard, not kept as rows' }),
+      );
+      const { address } = await upsetter.client.saveService(draft.service, draft.text, { files: draft.files });
+      await roadstead.first(createAsk(address ?? ''));
+    },
+  );
 });
