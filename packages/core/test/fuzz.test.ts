@@ -1,18 +1,8 @@
 import { describe, expect, test } from 'vitest';
 import { parseDocument } from 'yaml';
 import { chooseCase, draftHar, draftOpenApi, explainCall, findOperation, loadService, readHar } from '../src/index.js';
-import { fractionAt } from '../src/state/draw.js';
+import { createChooser } from './chooser.js';
 import { load, makeRequest, serviceOf } from './support.js';
-
-/** Repeatable choices: the same test fails the same way on every machine. */
-function createChooser(seed: number) {
-  let position = 0;
-  const fraction = (): number => fractionAt(seed, position++);
-  return {
-    below: (count: number) => Math.floor(fraction() * count),
-    of: <T>(list: readonly T[]): T => list[Math.floor(fraction() * list.length)] as T,
-  };
-}
 
 const FILE = `upsetter: 1
 service: lighthouse

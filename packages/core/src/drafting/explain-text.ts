@@ -73,6 +73,7 @@ function cut(text: string, value: string, source: Source): Piece[] {
 
 /** Where a value stands as a whole word; -1 when nowhere. */
 function findWord(text: string, value: string): number {
+  if (value === '') return -1;
   for (let at = text.indexOf(value); at >= 0; at = text.indexOf(value, at + 1)) {
     const before = text[at - 1] ?? ' ';
     const after = text[at + value.length] ?? ' ';
