@@ -8,7 +8,7 @@ const WORDS: Readonly<Record<ListParameter, RegExp>> = {
   order: /^(sort|sort_?by|order|order_?by)$/,
 };
 
-/** By its name: `limit`, `pageSize`, `page[size]`, `$top`, `_limit`. */
+/** By its name: `limit`, `pageSize`, `page[size]`, `$top`. */
 export function readListParameter(name: string): ListParameter | null {
   const word = name
     .replaceAll(/[[\].]+/g, '_')
