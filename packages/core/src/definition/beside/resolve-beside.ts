@@ -11,8 +11,12 @@ export interface BesideProblem {
 /** By rendered path: the file whose content stands there now. */
 export type FromFiles = ReadonlyMap<string, string>;
 
+const MAYBE_REFERENCE = /\.\/[^\s$]+\.[A-Za-z0-9]/;
+
 /** The files that a service file's text refers to; none when it cannot be read. */
 export function listBeside(text: string): string[] {
+  // Most files refer to none: they need not be read a second time to know it.
+  if (!MAYBE_REFERENCE.test(text)) return [];
   try {
     const names = bodySpots(parse(text, { uniqueKeys: false, logLevel: 'silent', maxAliasCount: 0 })).flatMap(
       ({ value }) => (isReference(value) ? [value] : []),
