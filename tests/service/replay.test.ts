@@ -11,6 +11,7 @@ import { type Ask, createAsk } from '@upsetter/demo/sessions';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { recordSession } from '../support/record.js';
 import { startTestUpsetter, type TestUpsetter } from '../support/upsetter.js';
+import { archive } from '../worlds/archive.js';
 import { bakery } from '../worlds/bakery.js';
 import { berthDesk } from '../worlds/berth-desk.js';
 import { chandlery } from '../worlds/chandlery.js';
@@ -22,7 +23,18 @@ import { printShop } from '../worlds/print-shop.js';
 import { roadstead } from '../worlds/roadstead.js';
 import type { World } from '../worlds/world.js';
 
-const WORLDS: readonly World[] = [berthDesk, orchard, printShop, observatory, bakery, chandlery, playhouse, logbook];
+const WORLDS: readonly World[] = [
+  berthDesk,
+  orchard,
+  printShop,
+  observatory,
+  bakery,
+  chandlery,
+  playhouse,
+  logbook,
+  roadstead,
+  archive,
+];
 
 let upsetter: TestUpsetter;
 beforeAll(async () => {

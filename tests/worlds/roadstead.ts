@@ -109,8 +109,7 @@ async function play(ask: Ask, { ships, mended, gone }: Day): Promise<void> {
   expectThat((await ask('GET', `/ports/${other}/visits/${gone[1]}`)).status === 200, 'that of the other port is there');
 }
 
-/** Drafts answer this one's own session; sessions of other lengths would need rows told apart by two keys. */
-export const roadstead: Pick<World, 'habits' | 'create' | 'first'> = {
+export const roadstead: World = {
   habits: 'things numbered anew within each parent',
   create: createRoadstead,
   first: (ask) =>
@@ -127,5 +126,36 @@ export const roadstead: Pick<World, 'habits' | 'create' | 'first'> = {
       },
       mended: ['SKY', 2, 'passengers'],
       gone: ['HOL', 1],
+    }),
+  second: (ask) =>
+    play(ask, {
+      ships: {
+        HOL: [
+          ['Gannet', 'hay'],
+          ['Fulmar', 'coal'],
+          ['Puffin', 'peat'],
+        ],
+        SKY: [
+          ['Skua', 'wool'],
+          ['Anna Grey', 'slate'],
+        ],
+      },
+      mended: ['HOL', 1, 'repairs'],
+      gone: ['SKY', 2],
+    }),
+  similar: (ask) =>
+    play(ask, {
+      ships: {
+        SKY: [
+          ['Gannet', 'hay'],
+          ['Fulmar', 'wool'],
+        ],
+        HOL: [
+          ['Skua', 'slate'],
+          ['Puffin', 'peat'],
+        ],
+      },
+      mended: ['SKY', 1, 'repairs'],
+      gone: ['HOL', 2],
     }),
 };

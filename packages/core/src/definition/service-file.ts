@@ -18,9 +18,12 @@ const WORD = /^[A-Za-z_]\w*$/;
 /** A name that an expression can write down as it is. */
 const wordSchema = z.string().regex(WORD, { error: 'a name of letters, digits and _ is expected' });
 
-/** A dataset: rows that answers read and change, told apart by the field `key`. */
+const KEY = '`key` is the field that tells rows apart, or the list of those that do so together';
+const keyFieldSchema = z.string({ error: KEY }).min(1, { error: KEY });
+
+/** A dataset: rows that answers read and change, told apart by the field `key`, or by several fields together. */
 export const datasetSchema = strictKeys('a dataset', {
-  key: z.string({ error: '`key` is the field that tells rows apart' }).min(1),
+  key: z.union([keyFieldSchema, z.array(keyFieldSchema).min(1)], { error: KEY }),
   rows: z
     .array(z.record(z.string(), z.json()), { error: '`rows` is a list of maps (files of rows are not supported yet)' })
     .optional(),

@@ -11,7 +11,8 @@ import { findOrder } from './list-order.js';
 import { findPage } from './list-page.js';
 import { readListParameter } from './list-parameters.js';
 import type { Member } from './member.js';
-import type { RecordKind } from './records.js';
+import { identityOf, showExpression, showRow, toRow } from './owner.js';
+import type { RecordKind } from './record-kind.js';
 
 /** A list of an answer as an expression over a dataset. */
 export interface DraftedList {
@@ -51,6 +52,7 @@ export function draftList(
   const page = findPage(others, arranged);
   if (page === null) return null;
   const view = findView(
+    kind,
     listed.flat(),
     known.flatMap((call) => call.listed),
   );
@@ -86,8 +88,11 @@ function toCall(
   paramNames: readonly (string | null)[],
 ): ListCall | null {
   const rows = member.rows.get(kind.name) ?? [];
-  const byKey = new Map(rows.map((row) => [String(row[kind.key]), row]));
-  const shown = listed.map((map) => byKey.get(String(map[kind.key])));
+  const byIdentity = new Map(rows.map((row) => [identityOf(kind, row), row]));
+  const shown = listed.map((map) => {
+    const row = toRow(kind, map, member.heard.segments);
+    return row === null ? undefined : byIdentity.get(identityOf(kind, row));
+  });
   if (shown.some((row) => row === undefined)) return null;
   const given = new Map(member.heard.query);
   paramNames.forEach((name, i) => {
@@ -123,8 +128,10 @@ function isField(name: string, calls: readonly ListCall[]): boolean {
 }
 
 /** How a row is shown: as it is (an empty text), or some of its fields. Null when what is shown is not in the row. */
-function findView(shown: readonly JsonMap[], rows: readonly JsonMap[]): string | null {
-  if (shown.every((map, i) => isSame(map, rows[i]) || isSameUnordered(map, rows[i]))) return '';
+function findView(kind: RecordKind, shown: readonly JsonMap[], rows: readonly JsonMap[]): string | null {
+  const whole = rows.map((row) => showRow(kind, row));
+  if (shown.every((map, i) => isSame(map, whole[i]) || isSameUnordered(map, whole[i])))
+    return kind.owner === null || kind.owner.hidden.length === 0 ? '' : `.map(item, ${showExpression(kind, 'item')})`;
   const fields = [...new Set(shown.flatMap((map) => Object.keys(map)))];
   const isOfRow = shown.every((map, i) =>
     Object.entries(map).every(([field, value]) => isSame(value, rows[i]?.[field])),

@@ -10,7 +10,10 @@ import { type HeardAnswer, readAnswer } from './heard-answer.js';
 import { addLinkedRows } from './linked-rows.js';
 import type { Member, SubjectRow } from './member.js';
 import { toCamel } from './operation-words.js';
-import { listsIn, type RecordKind } from './records.js';
+import { showExpression, showRow } from './owner.js';
+import { namesIn, readKeys } from './quote-keys.js';
+import type { RecordKind } from './record-kind.js';
+import { listsIn } from './records.js';
 import type { HeardOperation } from './session.js';
 import { add, addCallSources, addValue } from './sources.js';
 
@@ -84,7 +87,7 @@ function explainGroup(members: readonly Member[], scope: OperationScope): CaseBo
   const { operation, subject, explain } = scope;
   const instances: Instance[] = members.map((member) => {
     const sources = new Map<string, Source>();
-    if (member.row !== null) addValue(sources, subject?.read ?? 'row', member.row, subject?.kind.noun ?? '');
+    if (member.row !== null && subject !== null) addSubjectRow(sources, subject, member.row);
     addCallSources(sources, member.heard, operation.paramNames);
     addRowSources(sources, member, scope.isAlive);
     addLinkedRows(sources, member);
@@ -98,11 +101,12 @@ function explainGroup(members: readonly Member[], scope: OperationScope): CaseBo
       : { lets: members.map(() => ({})), steps: members.map(() => [] as unknown[]) };
   const side = isDone ? draftSideEffects(members, effects, instances, subject, explain) : [];
   const lists = scope.isAlive && isDone ? draftLists(members, instances, scope) : {};
-  const answers = explainAnswers(
+  const explained = explainAnswers(
     members.map((member) => readAnswer(member.heard)),
     instances,
     explain,
   );
+  const answers = explained.map((answer, i) => quoteMissing(answer, members[i] as Member, subject));
   return members.map((_, i) => {
     const lets = { ...lists, ...written.lets[i] };
     const steps = [...(written.steps[i] ?? []), ...side];
@@ -113,6 +117,25 @@ function explainGroup(members: readonly Member[], scope: OperationScope): CaseBo
       steps,
     };
   });
+}
+
+const NOT_FOUND = 404;
+
+/** The refusal of a row that is not there quotes the key that was asked for. */
+function quoteMissing(
+  answer: Readonly<Record<string, unknown>>,
+  { row, heard }: Member,
+  subject: SubjectRow | null,
+): Readonly<Record<string, unknown>> {
+  if (row !== null || subject?.isPath !== true || answer['status'] !== NOT_FOUND || !('json' in answer)) return answer;
+  return { ...answer, json: readKeys(answer['json'], namesIn(subject, subject.keysOf(heard)), NOT_FOUND) };
+}
+
+/** The row the call speaks of: first as answers show it, then with everything in it. */
+function addSubjectRow(sources: Map<string, Source>, { kind, read }: SubjectRow, row: JsonMap): void {
+  const shown = showExpression(kind, read);
+  if (shown !== read) add(sources, shown, showRow(kind, row), kind.noun);
+  addValue(sources, read, row, kind.noun);
 }
 
 /** More rows than this are not told apart by their place. */

@@ -6,6 +6,7 @@ import type { CauseFinder } from './cause.js';
 import type { ChosenExchanges } from './choose-exchanges.js';
 import type { Draft, DraftLevel } from './draft.js';
 import { measureFidelity } from './fidelity.js';
+import { findOwners } from './find-owners.js';
 import type { Heard } from './heard.js';
 import { gatherMembers } from './members.js';
 import type { Overrules } from './overrules.js';
@@ -43,7 +44,7 @@ export interface DraftAttempt {
 /** Drafts a session once, under what is overruled. */
 export function draftSession(session: TracedSession, overrules: Overrules): DraftAttempt {
   const { chosen, heard, flow, paths, causes, options } = session;
-  const allKinds = findKinds(paths).filter(({ name }) => !overrules.noRecords.has(name));
+  const allKinds = findOwners(findKinds(paths), paths).filter(({ name }) => !overrules.noRecords.has(name));
   const operations = buildOperations(paths, allKinds);
   const isGeneral = options.level !== 'as-heard';
   const gathered = gatherMembers(heard, operations, isGeneral ? allKinds : [], flow, causes);

@@ -4,9 +4,9 @@ import { explainValues } from './explain-value.js';
 import { gainedItems, lostItems } from './growing-list.js';
 import { memberExpression } from './leaves.js';
 import { readByLink } from './linked-rows.js';
-import type { Member, SubjectRow } from './member.js';
+import { type Member, type SubjectRow, subjectIn } from './member.js';
 import { singularOf } from './operation-words.js';
-import type { RecordKind } from './records.js';
+import type { RecordKind } from './record-kind.js';
 
 /** Changes of rows of other kinds: which row is meant is read from the call, the row or what was made. */
 export function draftSideEffects(
@@ -28,13 +28,14 @@ export function draftSideEffects(
         (effect) => effect.kind === kind && isSide(effect, effects[i], members[i] as Member, subject),
       ),
     );
-    if (kind.singlePath !== null || touched.some((effect) => effect?.type !== 'change')) return [];
+    if (kind.singlePath !== null || kind.owner?.isKey === true || touched.some((effect) => effect?.type !== 'change'))
+      return [];
     const part = { members: own.map((i) => members[i] as Member), instances: own.map((i) => instances[i] as Instance) };
     const keys = touched.map((effect) => effect?.key ?? '');
     const link = findLink(keys, part.instances, kind);
     if (link === null) return [];
     const isSubject =
-      kind === subject?.kind && keys.every((key, i) => subject.keyOf((part.members[i] as Member).heard) === key);
+      kind === subject?.kind && keys.every((key, i) => subjectIn(subject, (part.members[i] as Member).heard) === key);
     const read = isSubject ? subject.read : readByLink(kind, link.slice(2, -1));
     const to = explainFields(touched as readonly TouchedRow[], part, read, options);
     return to === null ? [] : [{ change: { of: kind.name, where: { [kind.key]: link }, to } }];
@@ -96,7 +97,12 @@ function isSide(
 ): boolean {
   if (own?.type === 'insert' && effect.type === 'insert' && effect.kind === own.kind) return false;
   const isOwn = own?.type === 'change' || own?.type === 'remove';
-  return !(isOwn && subject !== null && effect.kind === subject.kind && effect.key === subject.keyOf(member.heard));
+  return !(
+    isOwn &&
+    subject !== null &&
+    effect.kind === subject.kind &&
+    effect.identity === subjectIn(subject, member.heard)
+  );
 }
 
 /** The expression that gives the key of the row that is meant, in every instance. */

@@ -3,10 +3,12 @@ import type { ExplainOptions, Instance, Source } from './explain-source.js';
 import { explainValues } from './explain-value.js';
 import { gainedItems, lostItems } from './growing-list.js';
 import { eachLeaf, isSame, memberExpression } from './leaves.js';
-import type { Member, SubjectRow } from './member.js';
+import { type Member, type SubjectRow, subjectIn } from './member.js';
 import { singularOf, toCamel } from './operation-words.js';
-import type { RecordKind } from './records.js';
-import { addValue } from './sources.js';
+import { explainOwnedKey } from './owned-key.js';
+import { showExpression, showRow } from './owner.js';
+import type { RecordKind } from './record-kind.js';
+import { add, addValue } from './sources.js';
 
 /** What a write does, as the file says it: values named by `let`, steps of `then`. One of each for every member. */
 export interface DraftedWrite {
@@ -23,8 +25,8 @@ export type OwnEffect =
 
 export function ownEffectOf(member: Member, subject: SubjectRow | null, collection: string | null): OwnEffect {
   if (subject?.isPath === true) {
-    const key = subject.keyOf(member.heard);
-    const own = member.effects.find((effect) => effect.kind === subject.kind && effect.key === key);
+    const identity = subjectIn(subject, member.heard);
+    const own = member.effects.find((effect) => effect.kind === subject.kind && effect.identity === identity);
     if (own?.type === 'insert' && own.after !== null) return { type: 'insert', kind: own.kind, after: own.after };
     if (own?.type === 'remove') return { type: 'remove', kind: own.kind };
   }
@@ -50,9 +52,9 @@ export function draftWrite(
 ): DraftedWrite {
   const [effect] = effects;
   if (effect === undefined || effect.type === 'none') return nothing(members);
-  if (effect.type === 'insert') return draftInsert(effect.kind, effects, instances, options);
+  if (effect.type === 'insert') return draftInsert(effect.kind, effects, members, instances, options);
   if (subject === null) return nothing(members);
-  const where = whereOf(subject);
+  const { where } = subject;
   if (effect.type === 'remove')
     return subject.kind.singlePath !== null
       ? { lets: members.map(() => ({})), steps: members.map(() => [{ set: { [subject.kind.name]: null } }]) }
@@ -64,21 +66,23 @@ function nothing(members: readonly Member[]): DraftedWrite {
   return { lets: members.map(() => ({})), steps: members.map(() => []) };
 }
 
-export function whereOf(subject: SubjectRow): Record<string, string> {
-  return { [subject.kind.key]: `\${${subject.expression}}` };
-}
-
 function draftInsert(
   kind: RecordKind,
   effects: readonly OwnEffect[],
+  members: readonly Member[],
   instances: readonly Instance[],
   options: ExplainOptions,
 ): DraftedWrite {
   const rows = effects.map((effect) => (effect.type === 'insert' ? effect.after : {}));
   const name = letName(kind);
   const made = nameMadeKey(kind, rows, instances, options);
-  const templates = explainValues(rows, instances, options, kind.noun);
-  for (const [i, instance] of instances.entries()) putFirst(instance, `let.${name}`, rows[i], kind.noun);
+  const ownedKey = explainOwnedKey(kind, rows, members, instances);
+  const explained = explainValues(rows, instances, options, kind.noun);
+  const templates =
+    ownedKey === null
+      ? explained
+      : explained.map((template) => (isJsonMap(template) ? { ...template, [kind.key]: ownedKey } : template));
+  for (const [i, instance] of instances.entries()) putRow(instance, `let.${name}`, rows[i] ?? {}, kind);
   return {
     lets: templates.map((template) => ({ ...made, [name]: template })),
     steps: templates.map(() => [
@@ -139,8 +143,7 @@ function draftChange(
   );
   for (const change of changes) for (const [field, text] of gained.fields) change[field] = text;
   const isPlain = changes.every((change) => Object.keys(change).length === 0);
-  for (const [i, instance] of instances.entries())
-    putFirst(instance, `let.${name}`, pairs[i]?.after, subject.kind.noun);
+  for (const [i, instance] of instances.entries()) putRow(instance, `let.${name}`, pairs[i]?.after ?? {}, subject.kind);
   const whole = isPlain ? base : `merge(${base}, let.changes)`;
   return {
     lets: changes.map((change, i) => ({
@@ -216,7 +219,7 @@ export function findNamedKey(
 
 function keepRow(subject: SubjectRow, row: string): unknown {
   const { name, singlePath } = subject.kind;
-  return singlePath === null ? { replace: { of: name, where: whereOf(subject), row } } : { set: { [name]: row } };
+  return singlePath === null ? { replace: { of: name, where: subject.where, row } } : { set: { [name]: row } };
 }
 
 interface Pair {
@@ -294,6 +297,18 @@ function explainFields(
 /** Names that expressions can write down; the dataset's own otherwise. */
 function letName(kind: RecordKind): string {
   return /^[A-Za-z_]\w*$/.test(kind.noun) ? kind.noun : 'item';
+}
+
+/** A row that was just made, as answers show it. */
+function putRow(instance: Instance, text: string, row: JsonMap, kind: RecordKind): void {
+  putFirst(instance, text, row, kind.noun);
+  const shown = showExpression(kind, text);
+  if (shown === text) return;
+  const sources = instance.sources as Map<string, Source>;
+  const others = [...sources];
+  sources.clear();
+  add(sources, shown, showRow(kind, row), kind.noun);
+  for (const [key, source] of others) sources.set(key, source);
 }
 
 /** What was just made is the best explanation of what the answer shows. */

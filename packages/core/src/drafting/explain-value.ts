@@ -2,6 +2,7 @@ import { isJsonMap } from '../definition/json-map.js';
 import { escapeTemplates } from '../expression/template.js';
 import { explainComputed } from './explain-computed.js';
 import { explainMade } from './explain-made.js';
+import { explainPath } from './explain-path.js';
 import type { ExplainOptions, Instance, Source } from './explain-source.js';
 import { explainText } from './explain-text.js';
 import { isSame, memberExpression, quote } from './leaves.js';
@@ -30,6 +31,8 @@ export function explainValues(
   if (counted !== null) return targets.map(() => counted);
   const computed = explainComputed(targets, instances, member);
   if (computed !== null) return targets.map(() => computed);
+  const path = explainPath(targets, instances);
+  if (path !== null) return targets.map(() => path);
   const text = explainText(targets, instances, options);
   if (text !== null) return targets.map(() => text);
   return targets.map(escapeTemplates);

@@ -1,6 +1,6 @@
 import type { WrittenCase } from './emit-operation.js';
 import { sinceName } from './member.js';
-import type { RecordKind } from './records.js';
+import type { RecordKind } from './record-kind.js';
 
 interface WrittenStep {
   readonly insert?: { readonly into: string; readonly row: string };

@@ -3,7 +3,7 @@ import type { Source } from './explain-source.js';
 import type { Heard } from './heard.js';
 import { memberExpression } from './leaves.js';
 import type { LinkedRow, Member, SubjectRow } from './member.js';
-import type { RecordKind } from './records.js';
+import type { RecordKind } from './record-kind.js';
 import { addValue } from './sources.js';
 import type { WorldAt } from './world.js';
 

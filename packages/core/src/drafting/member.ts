@@ -1,7 +1,8 @@
 import type { JsonMap } from '../definition/json-map.js';
+import { identify } from '../state/row-key.js';
 import type { Heard } from './heard.js';
 import type { Scalar } from './leaves.js';
-import type { RecordKind } from './records.js';
+import type { RecordKind } from './record-kind.js';
 import type { RowEffect, Sighting } from './row-history.js';
 
 /** One exchange of an operation, with the rows as they were around it. */
@@ -15,6 +16,8 @@ export interface Member {
   readonly sightings: readonly Sighting[];
   /** All rows, before, of the kinds that are counted or listed here. */
   readonly rows: ReadonlyMap<string, readonly JsonMap[]>;
+  /** Where a row was made whose key is counted anew within its owner: the owner's other rows, before. */
+  readonly siblings: readonly JsonMap[];
   /** Rows, before, that fields of what was sent or of the row name by their keys. */
   readonly linked: readonly LinkedRow[];
 }
@@ -32,11 +35,19 @@ export interface SubjectRow {
   readonly kind: RecordKind;
   /** The expression that reads the key: `call.path.bookingId`, `call.json.berthId`. */
   readonly expression: string;
-  readonly keyOf: (heard: Heard) => string;
+  /** Its key, with those of its owners before it where it takes them: the values of `where`, in order. */
+  readonly keysOf: (heard: Heard) => readonly string[];
+  /** The fields that tell the row apart, with the texts that read them from the call. */
+  readonly where: Readonly<Record<string, string>>;
   /** Whether the path names it: then the call is about this row; else it only mentions it. */
   readonly isPath: boolean;
   /** How expressions read the row: `row`, or the state of a thing that is one of its kind. */
   readonly read: string;
+}
+
+/** What the row a call speaks of is known by. */
+export function subjectIn(subject: SubjectRow, heard: Heard): string {
+  return subject.kind.singlePath === null ? identify(subject.keysOf(heard)) : '';
 }
 
 /** The place of a row's age: `age jobSince call.path.jobNo`. It stands for an expression over the state that keeps the moment. */

@@ -4,9 +4,10 @@ import { addRowFeatures, readFeatures } from './features.js';
 import type { Heard } from './heard.js';
 import { memberExpression, type Scalar } from './leaves.js';
 import { findLinkedRows } from './linked-rows.js';
-import { agePlace, type Member, type SubjectRow } from './member.js';
+import { agePlace, type Member, type SubjectRow, subjectIn } from './member.js';
 import { toCamel } from './operation-words.js';
-import type { RecordKind } from './records.js';
+import { keyFields } from './owner.js';
+import type { RecordKind } from './record-kind.js';
 import { findSightings, type RowHistory, type Sighting, traceRows } from './row-history.js';
 import type { HeardOperation } from './session.js';
 import { keyAt } from './tell-apart.js';
@@ -65,7 +66,8 @@ export function gatherMembers(
     const member = toMember(heard, operation, subject, sightings, kinds, world);
     if (!heard.isWrite && subject !== null) addAge(member.features, subject, touchedAtMs, heard);
     members.get(operation)?.push(member);
-    if (heard.isWrite) for (const { kind, key } of world.effects) touchedAtMs.set(`${kind.name} ${key}`, heard.atMs);
+    if (heard.isWrite)
+      for (const { kind, identity } of world.effects) touchedAtMs.set(`${kind.name} ${identity}`, heard.atMs);
   });
   return {
     operations: operations.map((operation) => ({
@@ -87,7 +89,7 @@ function addAge(
   touchedAtMs: ReadonlyMap<string, number>,
   heard: Heard,
 ): void {
-  const atMs = touchedAtMs.get(`${subject.kind.name} ${subject.keyOf(heard)}`);
+  const atMs = touchedAtMs.get(`${subject.kind.name} ${subjectIn(subject, heard)}`);
   if (atMs !== undefined) features.set(agePlace(subject), (heard.atMs - atMs) / MS_PER_SECOND);
 }
 
@@ -96,16 +98,36 @@ function subjectOf(operation: HeardOperation, kinds: readonly RecordKind[]): Sub
     const kind = operation.paramKinds[index] ?? null;
     if (kind === null) continue;
     if (!kinds.includes(kind)) return null;
-    const keyOf = (heard: Heard): string => heard.segments[index] ?? '';
-    return { kind, expression: `call.path.${operation.paramNames[index]}`, keyOf, isPath: true, read: 'row' };
+    return subjectAt(kind, index, operation);
   }
   const path = operation.parts.join('/');
   const single = kinds.find(
     ({ singlePath }) => singlePath !== null && (path === singlePath || path.startsWith(`${singlePath}/`)),
   );
   if (single !== undefined)
-    return { kind: single, expression: '', keyOf: () => '', isPath: true, read: `state.${single.name}` };
+    return {
+      kind: single,
+      expression: '',
+      keysOf: () => [],
+      where: {},
+      isPath: true,
+      read: `state.${single.name}`,
+    };
   return findMentioned(operation, kinds);
+}
+
+/** The row whose key stands at one place of the path, and those of its owners before it. */
+function subjectAt(kind: RecordKind, index: number, { paramNames }: HeardOperation): SubjectRow {
+  const fields = keyFields(kind);
+  const places = fields.map((_, i) => index - 2 * (fields.length - 1 - i));
+  return {
+    kind,
+    expression: `call.path.${paramNames[index]}`,
+    keysOf: ({ segments }) => places.map((place) => segments[place] ?? ''),
+    where: Object.fromEntries(fields.map((field, i) => [field, `\${call.path.${paramNames[places[i] ?? 0]}}`])),
+    isPath: true,
+    read: 'row',
+  };
 }
 
 /** A member of the bodies sent that holds keys of another kind: a booking's `berthId`. */
@@ -116,7 +138,13 @@ function findMentioned(operation: HeardOperation, kinds: readonly RecordKind[]):
     for (const [field, value] of Object.entries(sentJson)) {
       if (typeof value !== 'string' && typeof value !== 'number') continue;
       for (const kind of kinds) {
-        if (kind.singlePath !== null || !kind.keys.has(String(value)) || !isNamedFor(field, kind)) continue;
+        if (
+          kind.singlePath !== null ||
+          kind.owner?.isKey === true ||
+          !kind.keys.has(String(value)) ||
+          !isNamedFor(field, kind)
+        )
+          continue;
         const id = `${kind.name} ${field}`;
         const vote = votes.get(id) ?? { kind, field, count: 0 };
         vote.count++;
@@ -127,10 +155,12 @@ function findMentioned(operation: HeardOperation, kinds: readonly RecordKind[]):
   const best = [...votes.values()].sort((a, b) => b.count - a.count)[0];
   if (best === undefined) return null;
   const { kind, field } = best;
+  const expression = `call.json${memberExpression([field])}`;
   return {
     kind,
-    expression: `call.json${memberExpression([field])}`,
-    keyOf: ({ sentJson }) => (isJsonMap(sentJson) ? String(sentJson[field] ?? '') : ''),
+    expression,
+    keysOf: ({ sentJson }) => [isJsonMap(sentJson) ? String(sentJson[field] ?? '') : ''],
+    where: { [kind.key]: `\${${expression}}` },
     isPath: false,
     read: 'row',
   };
@@ -156,8 +186,8 @@ function toMember(
   kinds: readonly RecordKind[],
   world: WorldAt,
 ): Member {
-  const key = subject === null ? '' : subject.keyOf(heard);
-  const row = subject === null ? null : world.before(subject.kind, key);
+  const identity = subject === null ? '' : subjectIn(subject, heard);
+  const row = subject === null ? null : world.before(subject.kind, identity);
   const features = readFeatures(heard, operation.paramNames);
   if (subject?.kind.singlePath === null) addRowFeatures(features, row);
   addTwinFeatures(features, heard, operation, kinds, world);
@@ -171,16 +201,26 @@ function toMember(
     heard,
     features,
     row,
-    rowAfter: subject === null ? null : world.after(subject.kind, key),
+    rowAfter: subject === null ? null : world.after(subject.kind, identity),
     effects: world.effects.map((effect) => ({
       ...effect,
-      before: world.before(effect.kind, effect.key),
-      after: world.after(effect.kind, effect.key),
+      before: world.before(effect.kind, effect.identity),
+      after: world.after(effect.kind, effect.identity),
     })),
     sightings,
     rows,
+    siblings: findSiblings(world),
     linked: findLinkedRows(heard, row, subject, kinds, world),
   };
+}
+
+/** The rows with the same owner as the one that is made here. */
+function findSiblings({ effects, rows, after }: WorldAt): readonly JsonMap[] {
+  const made = effects.find(({ type, kind }) => type === 'insert' && kind.owner?.isKey === true);
+  const row = made === undefined ? null : after(made.kind, made.identity);
+  if (made === undefined || row === null) return [];
+  const fields = keyFields(made.kind).slice(0, -1);
+  return rows(made.kind.name).filter((other) => fields.every((field) => other[field] === row[field]));
 }
 
 /** More rows than this are not looked through for one that is like what was sent. */

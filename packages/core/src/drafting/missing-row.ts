@@ -1,13 +1,12 @@
-import { isJsonMap } from '../definition/json-map.js';
-import { escapeTemplate } from '../expression/template.js';
 import type { WrittenCase } from './emit-operation.js';
 import type { SubjectRow } from './member.js';
 import type { GatheredOperation } from './members.js';
+import { namesIn, quoteKeys } from './quote-keys.js';
 
 /** `row:` of an operation whose cases speak of a row. */
 export function pickRow(cases: readonly WrittenCase[], subject: SubjectRow | null): unknown {
   if (subject === null || subject.kind.singlePath !== null || !cases.some(speaksOfRow)) return null;
-  return { of: subject.kind.name, where: { [subject.kind.key]: `\${${subject.expression}}` } };
+  return { of: subject.kind.name, where: subject.where };
 }
 
 function speaksOfRow(item: WrittenCase): boolean {
@@ -57,26 +56,10 @@ function findRefusal({ subject }: GatheredOperation, all: readonly Planned[]): u
     const missing = other.members.find((member) => member.row === null && member.heard.exchange.status === STATUS);
     const json = missing?.heard.answerJson;
     if (missing === undefined || json === undefined) continue;
-    const key = other.subject?.keyOf(missing.heard) ?? '';
+    const names = namesIn(subject, other.subject.keysOf(missing.heard));
     const type = missing.heard.exchange.contentType;
     const headers = /^application\/json\b/.test(type) ? {} : { headers: { 'content-type': type } };
-    return { status: STATUS, ...headers, json: quoteKey(json, key, subject?.expression ?? '') };
+    return { status: STATUS, ...headers, json: quoteKeys(json, names, STATUS) };
   }
   return null;
-}
-
-/** A refusal with the key that was asked for, wherever it stands as a word of its own, read from the call. */
-function quoteKey(json: unknown, key: string, expression: string): unknown {
-  if (Array.isArray(json)) return json.map((item) => quoteKey(item, key, expression));
-  if (isJsonMap(json))
-    return Object.fromEntries(Object.entries(json).map(([name, value]) => [name, quoteKey(value, key, expression)]));
-  if (typeof json === 'number') return String(json) === key && json !== STATUS ? `\${number(${expression})}` : json;
-  if (typeof json !== 'string' || key === '') return json;
-  return json
-    .split(key)
-    .map(escapeTemplate)
-    .reduce((before, after) => {
-      const isWord = !/[A-Za-z0-9]$/.test(before) && !/^[A-Za-z0-9]/.test(after);
-      return before + (isWord ? `\${${expression}}` : key) + after;
-    });
 }

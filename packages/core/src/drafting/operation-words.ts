@@ -5,6 +5,10 @@ const IRREGULAR: Readonly<Record<string, string>> = {
   children: 'child',
   news: 'news',
   series: 'series',
+  shelves: 'shelf',
+  halves: 'half',
+  leaves: 'leaf',
+  wharves: 'wharf',
 };
 
 /** One of several: bookings -> booking, entries -> entry, boxes -> box. */

@@ -1,7 +1,7 @@
 import { changesByItself } from './draft-write.js';
 import type { Member } from './member.js';
 import type { GatheredOperation } from './members.js';
-import type { RecordKind } from './records.js';
+import type { RecordKind } from './record-kind.js';
 import type { ValueFlow } from './value-flow.js';
 
 /**
@@ -25,7 +25,7 @@ export function findPassingPlaces(
   };
   const decide = (place: string): boolean => {
     if (keyPlaces.has(place)) return true;
-    if (subject !== null && place === `row ${subject.kind.key}`) return true;
+    if (subject !== null && namesRow(place, subject.kind)) return true;
     if (place.startsWith('age ') && !members.some(changesByItself)) return true;
     if (place.startsWith('row')) return false;
     const having = members.filter((member) => member.features.has(place));
@@ -39,6 +39,11 @@ export function findPassingPlaces(
     decided.set(place, isPassing);
     return isPassing;
   };
+}
+
+/** A field of the row that says which one it is. */
+function namesRow(place: string, { key, owner }: RecordKind): boolean {
+  return [key, ...(owner?.fields ?? [])].some((field) => place === `row ${field}`);
 }
 
 function isKind(kind: RecordKind | null | undefined, kinds: readonly RecordKind[]): boolean {

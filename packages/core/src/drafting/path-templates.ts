@@ -9,8 +9,8 @@ export interface HeardPath {
   /** Literal segments as they are, parameters as null. */
   readonly parts: readonly (string | null)[];
   readonly heard: readonly Heard[];
-  /** Why the parameters are parameters. */
-  readonly evidence: string;
+  /** Why each of the parameters is one, in order. */
+  readonly evidence: readonly string[];
   /** What a contract calls it; null where none does. */
   readonly contract: ContractPath | null;
 }
@@ -52,7 +52,7 @@ export function findPaths(
   const found: HeardPath[] = [...named].map(([contract, heard]) => ({
     parts: contract.parts,
     heard,
-    evidence: contract.parts.includes(null) ? 'as the contract has it' : '',
+    evidence: contract.parts.flatMap((part) => (part === null ? ['as the contract has it'] : [])),
     contract,
   }));
   collect(root, [], [], { keys: collectKeys(all), overrules }, found);
@@ -82,8 +82,7 @@ function collect(
   known: Knowledge,
   found: HeardPath[],
 ): void {
-  if (node.ends.length > 0 && parts.length > 0)
-    found.push({ parts, heard: node.ends, evidence: [...new Set(evidence)].join(', '), contract: null });
+  if (node.ends.length > 0 && parts.length > 0) found.push({ parts, heard: node.ends, evidence, contract: null });
   const values = findValues(node, parts, known);
   for (const [segment, child] of node.children)
     if (!values.has(segment)) collect(child, [...parts, segment], evidence, known, found);

@@ -6,7 +6,7 @@ import type { Member } from './member.js';
 import type { GatheredOperation } from './members.js';
 import { findPassingPlaces } from './passing-places.js';
 import { type PlannedCase, planCases } from './plan-cases.js';
-import type { RecordKind } from './records.js';
+import type { RecordKind } from './record-kind.js';
 import { type Condition, equal } from './tell-apart.js';
 import type { ValueFlow } from './value-flow.js';
 

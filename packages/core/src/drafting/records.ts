@@ -3,22 +3,7 @@ import type { Heard } from './heard.js';
 import { eachMap, isSame } from './leaves.js';
 import { singularOf, toCamel } from './operation-words.js';
 import type { HeardPath } from './path-templates.js';
-
-/** Things of one kind that answers show and paths name: bookings, told apart by their field `id`. */
-export interface RecordKind {
-  /** Name of the dataset: bookings. */
-  readonly name: string;
-  /** One of them: booking. */
-  readonly noun: string;
-  readonly key: string;
-  /** The path of a thing that is one of its kind, and has no key: `till`; null for things with keys. */
-  readonly singlePath: string | null;
-  readonly isNumeric: boolean;
-  /** Every value of the key that was heard. */
-  readonly keys: ReadonlySet<string>;
-  /** How often fields were seen in maps with the key. */
-  readonly fields: ReadonlySet<string>;
-}
+import type { RecordKind } from './record-kind.js';
 
 /** The literal before a parameter names what it is of; `/berths/{}/bookings/{}` has berths and bookings. */
 export function kindNameAt(parts: readonly (string | null)[], index: number): string | null {
@@ -62,9 +47,11 @@ export function findKinds(paths: readonly HeardPath[]): RecordKind[] {
   return [...named, ...findSingles(paths).filter(({ name }) => !taken.has(name))];
 }
 
-/** The key of a row; empty for a thing that is one of its kind. */
-export function keyOfRow(kind: RecordKind, row: JsonMap): string {
-  return kind.singlePath === null ? String(row[kind.key]) : '';
+/** What a parameter is called that names things of a kind: `bookingId`; `imo` where their own key is called so. */
+export function parameterName(word: string, kind: RecordKind | null): string {
+  const noun = toCamel(singularOf(word)) || 'item';
+  const isPlainKey = kind === null || /^_?id$/i.test(kind.key) || !/^[A-Za-z_]\w*$/.test(kind.key);
+  return isPlainKey ? `${noun}Id` : kind.key;
 }
 
 /** Things that are one of their kind: a path without parameters whose map is read and written. */
@@ -90,6 +77,7 @@ function findSingles(paths: readonly HeardPath[]): RecordKind[] {
         isNumeric: false,
         keys: new Set(['']),
         fields: new Set(maps.flatMap((map) => Object.keys(map as JsonMap))),
+        owner: null,
       },
     ];
   });
@@ -194,6 +182,7 @@ function toKind(name: string, { values, maps }: Candidate): RecordKind | null {
     isNumeric: own.every((map) => typeof map[key] === 'number'),
     keys: new Set(own.map((map) => String(map[key]))),
     fields: new Set(own.flatMap((map) => Object.keys(map))),
+    owner: null,
   };
 }
 

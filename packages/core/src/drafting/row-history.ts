@@ -3,13 +3,18 @@ import type { CauseFinder } from './cause.js';
 import { traceGrowth } from './growing-list.js';
 import type { Heard } from './heard.js';
 import { eachLeaf, eachMap, isSame } from './leaves.js';
-import { kindNameAt, type RecordKind } from './records.js';
+import { identityOf, namesRow, toRow } from './owner.js';
+import type { RecordKind } from './record-kind.js';
+import { kindNameAt } from './records.js';
 import type { ValueFlow } from './value-flow.js';
 
 /** One thing as one answer showed it. */
 export interface Sighting {
   readonly kind: RecordKind;
   readonly key: string;
+  /** What the row is known by: its key, together with those of its owners where it takes them. */
+  readonly identity: string;
+  /** What was shown, with the keys of owners that only the path shows. */
   readonly map: JsonMap;
   readonly steps: readonly (string | number)[];
 }
@@ -18,6 +23,7 @@ export interface Sighting {
 export interface RowEffect {
   readonly kind: RecordKind;
   readonly key: string;
+  readonly identity: string;
   type: 'insert' | 'change' | 'remove';
   readonly fields: Map<string, unknown>;
 }
@@ -52,8 +58,9 @@ export function findSightings(heard: Heard, { parts }: OperationPath, kinds: rea
   if (shown.length > 0) return shown;
   eachMap(heard.answerJson, (map, steps) => {
     const kind = kindOf(map, kinds, own);
-    if (kind === null) return true;
-    sightings.push({ kind, key: String(map[kind.key]), map, steps });
+    const row = kind === null ? null : toRow(kind, map, heard.segments);
+    if (kind === null || row === null) return true;
+    sightings.push({ kind, key: String(map[kind.key]), identity: identityOf(kind, row), map: row, steps });
     return false;
   });
   return sightings;
@@ -67,10 +74,10 @@ function isBelow(parts: readonly (string | null)[], singlePath: string | null): 
 /** The one thing of its kind that a path is about, when the answer shows it. */
 function findSingle(kind: RecordKind, { answerJson, sentJson, isWrite, exchange }: Heard): Sighting[] {
   if (isJsonMap(answerJson) && Object.keys(answerJson).every((field) => kind.fields.has(field)))
-    return [{ kind, key: '', map: answerJson, steps: [] }];
+    return [{ kind, key: '', identity: '', map: answerJson, steps: [] }];
   // A write that is not answered with the thing still says what it is to be.
   const isPut = isWrite && exchange.method === 'PUT' && isJsonMap(sentJson);
-  return isPut ? [{ kind, key: '', map: sentJson, steps: [] }] : [];
+  return isPut ? [{ kind, key: '', identity: '', map: sentJson, steps: [] }] : [];
 }
 
 const LEAST_LIKENESS = 0.6;
@@ -108,7 +115,7 @@ export function traceRows(
   const shownBy = new Map<string, Set<string>>();
   for (const { heard, operation, sightings } of session) {
     for (const sighting of sightings) {
-      const id = `${sighting.kind.name} ${sighting.key}`;
+      const id = `${sighting.kind.name} ${sighting.identity}`;
       const list = byRow.get(id) ?? [];
       byRow.set(id, list);
       list.push({ ...sighting, heard, operation });
@@ -161,7 +168,7 @@ class Tracer {
   trace(seen: readonly Seen[]): void {
     const [first] = seen;
     if (first === undefined) return;
-    const { kind, key } = first;
+    const { kind } = first;
     const createdBy = this.#findCreation(first);
     const begin = new Map<string, unknown>();
     const now = new Map<string, { value: unknown; at: number }>();
@@ -180,8 +187,8 @@ class Tracer {
     });
     const row = Object.fromEntries(begin);
     if (createdBy === null) this.#start(kind, placeInList(seen), row);
-    else this.#effect(createdBy, kind, key, 'insert', begin);
-    this.#traceRemoval(kind, key, seen);
+    else this.#effect(createdBy, first, 'insert', begin);
+    this.#traceRemoval(first, seen);
   }
 
   /** Fields that this operation shows of other rows, or showed of this one, but not here: they are not there. */
@@ -201,12 +208,12 @@ class Tracer {
   }
 
   /** The write to this row since it was last shown that sent the field with this value. */
-  #findSender({ kind, key, heard }: Seen, field: string, value: unknown, earlier: readonly Seen[]): Heard | null {
+  #findSender({ kind, key, map, heard }: Seen, field: string, value: unknown, earlier: readonly Seen[]): Heard | null {
     const since = earlier.at(-1)?.heard.position ?? -1;
     const write = this.#causes.between(since + 1, heard.position, key, kind.name);
-    const { sentJson } = write ?? {};
-    const isSender = write?.segments.includes(key) === true && isJsonMap(sentJson) && isSame(sentJson[field], value);
-    return isSender ? write : null;
+    if (write === null || !namesRow(kind, key, map, write.segments)) return null;
+    const { sentJson } = write;
+    return isJsonMap(sentJson) && isSame(sentJson[field], value) ? write : null;
   }
 
   #isSent(heard: Heard, value: unknown): boolean {
@@ -219,11 +226,12 @@ class Tracer {
   }
 
   #findCreation(first: Seen): number | null {
-    const { heard, kind, key } = first;
+    const { heard, kind, key, map } = first;
     if (kind.singlePath !== null) return null;
-    const namesIt = heard.segments.includes(key);
+    const namesIt = namesRow(kind, key, map, heard.segments);
     if (heard.isWrite && (!namesIt || heard.exchange.method === 'PUT')) return heard.position;
     if (namesIt && heard.isWrite) return null;
+    if (kind.owner?.isKey === true) return this.#findOwnedCreation(first);
     const made = this.#flow.madeAt(key);
     const maker = made === null ? undefined : this.#session[made];
     if (maker?.isWrite === true && maker.isSuccess) return made;
@@ -235,35 +243,62 @@ class Tracer {
     return put?.position ?? null;
   }
 
-  #traceRemoval(kind: RecordKind, key: string, seen: readonly Seen[]): void {
+  /** A key that is counted anew within each owner says nothing by itself: the write was at the owner's own path. */
+  #findOwnedCreation({ heard, kind, key, map }: Seen): number | null {
+    const put = this.#writes.findLast(
+      (write) =>
+        write.position < heard.position &&
+        ((write.exchange.method === 'PUT' && namesRow(kind, key, map, write.segments)) ||
+          (write.location !== null && namesRow(kind, key, map, write.location.split(/[/?#]/)))),
+    );
+    return put?.position ?? null;
+  }
+
+  #traceRemoval(row: Sighting, seen: readonly Seen[]): void {
+    const { kind, key, map } = row;
     if (kind.singlePath !== null) return;
+    const names = ({ segments }: Heard): boolean => namesRow(kind, key, map, segments);
     const removal = this.#writes.find(
-      (write) => write.exchange.method === 'DELETE' && write.segments.at(-1) === key && kindOfPath(write, key, seen),
+      (write) =>
+        write.exchange.method === 'DELETE' &&
+        write.segments.at(-1) === key &&
+        names(write) &&
+        kindOfPath(write, key, seen),
     );
     if (removal === undefined) return;
-    const isStillThere = seen.some(
-      (sighting) => sighting.heard.position > removal.position && sighting.heard.segments.includes(key),
-    );
-    if (!isStillThere) this.#effect(removal.position, kind, key, 'remove', new Map());
+    const isStillThere = seen.some((sighting) => sighting.heard.position > removal.position && names(sighting.heard));
+    if (!isStillThere) this.#effect(removal.position, row, 'remove', new Map());
   }
 
   /** A list within the row that several writes added to. */
-  #grow({ kind, key, heard }: Seen, field: string, before: { value: unknown; at: number }, value: unknown): boolean {
+  #grow(row: Seen, field: string, before: { value: unknown; at: number }, value: unknown): boolean {
     if (!Array.isArray(value)) return false;
-    const steps = traceGrowth(before.value, value, this.#causes.allBetween(before.at + 1, heard.position + 1, key));
+    const { kind, key, map, heard } = row;
+    const writes = this.#causes
+      .allBetween(before.at + 1, heard.position + 1, key)
+      .filter(({ segments }) => kind.owner?.isKey !== true || namesRow(kind, key, map, segments));
+    const steps = traceGrowth(before.value, value, writes);
     if (steps === null) return false;
-    for (const step of steps) this.#effect(step.write.position, kind, key, 'change', new Map([[field, step.value]]));
+    for (const step of steps) this.#effect(step.write.position, row, 'change', new Map([[field, step.value]]));
     return true;
   }
 
   #change(sighting: Seen, field: string, value: unknown, since: number): void {
     const { kind, key, heard } = sighting;
-    const cause = heard.isWrite
-      ? heard.position
-      : (this.#causes.between(since + 1, heard.position, key, '')?.position ?? null);
+    const cause = heard.isWrite ? heard.position : this.#findCause(sighting, since);
     if (cause === null) this.#spontaneous.push({ position: heard.position, kind, key, field });
     // Nothing did it: it came about by itself, at the latest when it was seen.
-    this.#effect(cause ?? heard.position, kind, key, 'change', new Map([[field, value]]));
+    this.#effect(cause ?? heard.position, sighting, 'change', new Map([[field, value]]));
+  }
+
+  #findCause({ kind, key, map, heard }: Seen, since: number): number | null {
+    if (kind.owner?.isKey === true) {
+      const own = this.#causes
+        .allBetween(since + 1, heard.position, key)
+        .findLast(({ segments }) => namesRow(kind, key, map, segments));
+      if (own !== undefined) return own.position;
+    }
+    return this.#causes.between(since + 1, heard.position, key, '')?.position ?? null;
   }
 
   #start(kind: RecordKind, at: number, row: JsonMap): void {
@@ -274,16 +309,15 @@ class Tracer {
 
   #effect(
     position: number,
-    kind: RecordKind,
-    key: string,
+    { kind, key, identity }: Sighting,
     type: RowEffect['type'],
     fields: Map<string, unknown>,
   ): void {
     const effects = this.#effects.get(position) ?? [];
     this.#effects.set(position, effects);
-    const same = effects.find((effect) => effect.kind === kind && effect.key === key);
+    const same = effects.find((effect) => effect.kind === kind && effect.identity === identity);
     if (same === undefined) {
-      effects.push({ kind, key, type, fields });
+      effects.push({ kind, key, identity, type, fields });
       return;
     }
     for (const [field, value] of fields) same.fields.set(field, value);

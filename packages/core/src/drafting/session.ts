@@ -1,7 +1,8 @@
 import type { Heard } from './heard.js';
-import { nameOperation, singularOf, toCamel } from './operation-words.js';
+import { nameOperation } from './operation-words.js';
 import type { HeardPath } from './path-templates.js';
-import { kindNameAt, type RecordKind } from './records.js';
+import type { RecordKind } from './record-kind.js';
+import { kindNameAt, parameterName } from './records.js';
 
 /** One operation of the service that was heard: method, path with named parameters, and its exchanges in order. */
 export interface HeardOperation {
@@ -14,7 +15,8 @@ export interface HeardOperation {
   /** What the parameter at each part is a key of; null where a literal stands, or nothing known. */
   readonly paramKinds: readonly (RecordKind | null)[];
   readonly heard: readonly Heard[];
-  readonly evidence: string;
+  /** Why each of the parameters is one, in order. */
+  readonly evidence: readonly string[];
 }
 
 export function buildOperations(paths: readonly HeardPath[], kinds: readonly RecordKind[]): HeardOperation[] {
@@ -62,9 +64,7 @@ function nameParameters(path: HeardPath, kinds: readonly RecordKind[]): (string 
   return path.parts.map((part, i) => {
     if (part !== null) return null;
     const kind = kindAt(path, i, kinds);
-    const noun = toCamel(singularOf(path.parts[i - 1] ?? '')) || 'item';
-    const isPlainKey = kind === null || /^_?id$/i.test(kind.key) || !/^[A-Za-z_]\w*$/.test(kind.key);
-    const base = isPlainKey ? `${noun}Id` : kind.key;
+    const base = parameterName(path.parts[i - 1] ?? '', kind);
     let name = base;
     for (let n = 2; taken.has(name); n++) name = `${base}${n}`;
     taken.add(name);

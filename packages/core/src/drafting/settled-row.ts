@@ -1,5 +1,6 @@
 import type { WrittenCase } from './emit-operation.js';
 import type { GatheredOperation } from './members.js';
+import { showExpression } from './owner.js';
 
 const NOT_FOUND = 404;
 
@@ -15,7 +16,7 @@ export function addSettledRow(cases: readonly WrittenCase[], gathered: GatheredO
   if (isInVain && only !== undefined && cases.length === 1 && only['when'] === undefined)
     return [
       { ...only, when: { row: { present: false } } },
-      { case: 'found', answer: { status: 200, json: '${row}' } },
+      { case: 'found', answer: { status: 200, json: `\${${showExpression(subject.kind, 'row')}}` } },
     ];
   const changing = cases.find((item) => JSON.stringify(item['then'] ?? []).includes('"replace"'));
   if (changing === undefined || cases.some((item) => item['when'] === undefined)) return cases;

@@ -1,11 +1,12 @@
 import type { JsonMap } from '../definition/json-map.js';
-import { keyOfRow, type RecordKind } from './records.js';
+import { identityOf } from './owner.js';
+import type { RecordKind } from './record-kind.js';
 import type { RowEffect, RowHistory } from './row-history.js';
 
 /** The rows of each kind as they were around one exchange. Rows are never changed in place. */
 export interface WorldAt {
-  readonly before: (kind: RecordKind, key: string) => JsonMap | null;
-  readonly after: (kind: RecordKind, key: string) => JsonMap | null;
+  readonly before: (kind: RecordKind, identity: string) => JsonMap | null;
+  readonly after: (kind: RecordKind, identity: string) => JsonMap | null;
   /** All rows of a kind before the exchange, in order of arrival. */
   readonly rows: (kindName: string) => readonly JsonMap[];
   readonly effects: readonly RowEffect[];
@@ -29,13 +30,13 @@ export function playHistory(
   for (let position = 0; position < length; position++) {
     const effects = history.effects.get(position) ?? NO_EFFECTS;
     const changed = effects.map(
-      (effect) => [effect, applyEffect(tables.get(effect.kind.name)?.get(effect.key), effect)] as const,
+      (effect) => [effect, applyEffect(tables.get(effect.kind.name)?.get(effect.identity), effect)] as const,
     );
     visit(position, {
-      before: (kind, key) => tables.get(kind.name)?.get(key) ?? null,
-      after: (kind, key) => {
-        const own = changed.find(([effect]) => effect.kind === kind && effect.key === key);
-        return own === undefined ? (tables.get(kind.name)?.get(key) ?? null) : own[1];
+      before: (kind, identity) => tables.get(kind.name)?.get(identity) ?? null,
+      after: (kind, identity) => {
+        const own = changed.find(([effect]) => effect.kind === kind && effect.identity === identity);
+        return own === undefined ? (tables.get(kind.name)?.get(identity) ?? null) : own[1];
       },
       rows: (name) => {
         const known = lists.get(name) ?? [...(tables.get(name)?.values() ?? NO_ROWS)];
@@ -46,15 +47,15 @@ export function playHistory(
     });
     for (const [effect, row] of changed) {
       const table = tables.get(effect.kind.name);
-      if (row === null) table?.delete(effect.key);
-      else table?.set(effect.key, row);
+      if (row === null) table?.delete(effect.identity);
+      else table?.set(effect.identity, row);
       lists.delete(effect.kind.name);
     }
   }
 }
 
 function startTable(kind: RecordKind, { starting }: RowHistory): Map<string, JsonMap> {
-  return new Map((starting.get(kind.name) ?? []).map((row) => [keyOfRow(kind, row), row]));
+  return new Map((starting.get(kind.name) ?? []).map((row) => [identityOf(kind, row), row]));
 }
 
 function applyEffect(row: JsonMap | undefined, { type, fields }: RowEffect): JsonMap | null {

@@ -8,9 +8,10 @@ import { keepMoments } from './keep-moments.js';
 import { draftLatencies } from './latencies.js';
 import { sinceName } from './member.js';
 import { addMissingRow, pickRow } from './missing-row.js';
+import { keyFields } from './owner.js';
 import { pathId } from './path-templates.js';
 import type { PlannedOperation } from './plan-operation.js';
-import type { RecordKind } from './records.js';
+import type { RecordKind } from './record-kind.js';
 import type { ResolvedState } from './resolve-state.js';
 import { addSettledRow } from './settled-row.js';
 
@@ -59,7 +60,7 @@ export function writeDraft(
       ? {}
       : {
           datasets: Object.fromEntries(
-            datasets.map((kind) => [kind.name, { key: kind.key, rows: starting.get(kind.name) ?? [] }]),
+            datasets.map((kind) => [kind.name, { key: fileKey(kind), rows: starting.get(kind.name) ?? [] }]),
           ),
         }),
     operations: written,
@@ -165,28 +166,32 @@ function describeOperation(
 
 /** Each parameter of the path, to be overruled by the path up to it. */
 function describePath({ operation }: PlannedOperation): DraftDecision[] {
-  if (operation.evidence === '') return [];
-  const last = operation.parts.lastIndexOf(null);
-  const id = `path:${pathId(operation.parts.slice(0, last + 1))}`;
-  const isSure = /seen in answers|as you said/.test(operation.evidence);
-  const name = operation.paramNames[last];
-  return [
-    {
-      id,
+  const places = operation.parts.flatMap((part, i) => (part === null ? [i] : []));
+  return places.map((place, i) => {
+    const evidence = operation.evidence[i] ?? '';
+    return {
+      id: `path:${pathId(operation.parts.slice(0, place + 1))}`,
       of: operation.name,
-      concluded: `{${name}} is a parameter`,
-      evidence: operation.evidence,
-      confidence: isSure ? 0.95 : 0.7,
-    },
-  ];
+      concluded: `{${operation.paramNames[place]}} is a parameter`,
+      evidence,
+      confidence: /seen in answers|as you said|as the contract/.test(evidence) ? 0.95 : 0.7,
+    };
+  });
 }
 
-function describeRecords({ name, key, keys }: RecordKind, starting: number): DraftDecision {
+/** The key of a dataset as the file has it. */
+function fileKey(kind: RecordKind): string | readonly string[] {
+  const fields = keyFields(kind);
+  return fields.length === 1 ? kind.key : fields;
+}
+
+function describeRecords(kind: RecordKind, starting: number): DraftDecision {
+  const { name, keys } = kind;
   const rows = starting === 0 ? 'none before the session' : `${starting} before the session`;
   return {
     id: `records:${name}`,
     of: 'draft',
-    concluded: `${name} are rows, told apart by ${key}`,
+    concluded: `${name} are rows, told apart by ${keyFields(kind).join(' and ')}`,
     evidence: `${keys.size} seen, ${rows}`,
     confidence: 0.9,
   };

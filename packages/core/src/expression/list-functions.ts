@@ -5,6 +5,17 @@ import { isMapValue, needList, needNumber, needText, OMIT, readMember, typeName 
 /** Functions over lists and maps. */
 export const LIST_FUNCTIONS: Record<string, ExpressionFunction> = {
   merge: define(2, 2, ([value, patch], frame) => mergePatch(value, patch, frame)),
+  without: define(2, 9, ([value, ...fields], frame) => {
+    if (!isMapValue(value)) return fail(`without needs a map, not ${typeName(value)}`);
+    frame.spend(Object.keys(value).length);
+    const left = new Set(fields.map((field) => needText(field, 'without')));
+    return Object.fromEntries(Object.entries(value).filter(([name]) => !left.has(name)));
+  }),
+  max: define(1, 1, ([list], frame) => {
+    const items = needList(list, 'max').map((item) => needNumber(item, 'max'));
+    frame.spend(items.length);
+    return items.length === 0 ? null : items.reduce((most, item) => Math.max(most, item));
+  }),
   sort: define(1, 2, ([list, field], frame) => sortBy(needList(list, 'sort'), field, frame)),
   reverse: define(1, 1, ([list], frame) => {
     const items = needList(list, 'reverse');

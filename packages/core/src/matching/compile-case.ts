@@ -7,6 +7,7 @@ import type { PathKey } from '../definition/yaml-source.js';
 import type { NamesInScope } from '../expression/compile-context.js';
 import type { Evaluate } from '../expression/frame.js';
 import { type CompiledStep, compileThen } from '../state/compile-then.js';
+import type { RowKey } from '../state/row-key.js';
 import { type CompiledCondition, compileWhen } from './compile-condition.js';
 
 export interface CompiledCase {
@@ -23,10 +24,10 @@ export interface CompiledCase {
 
 export type ReportAt = (message: string, path: readonly PathKey[], more?: { atKey?: boolean; offset?: number }) => void;
 
-/** `names`: what every expression of the operation may use; `datasetKeys`: the key field of each dataset. */
+/** `names`: what every expression of the operation may use; `datasetKeys`: the key of each dataset. */
 export interface CaseScope {
   readonly names: NamesInScope;
-  readonly datasetKeys: ReadonlyMap<string, string>;
+  readonly datasetKeys: ReadonlyMap<string, RowKey>;
   readonly report: ReportAt;
 }
 

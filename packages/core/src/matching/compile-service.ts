@@ -4,6 +4,7 @@ import type { CaseDefinition, OperationDefinition, RowPick, ServiceFile } from '
 import type { PathKey, Spot } from '../definition/yaml-source.js';
 import type { NamesInScope } from '../expression/compile-context.js';
 import { compileWhere, type EvaluateWhere } from '../state/compile-where.js';
+import { findMissingField, identifyRow, type RowKey, toRowKey } from '../state/row-key.js';
 import { buildStartingData, type StartingData } from '../state/starting-data.js';
 import { type CompiledUpset, compileUpset } from '../upset/compile-upset.js';
 import { buildCaseIndex, type CaseIndex } from './case-index.js';
@@ -55,7 +56,7 @@ export function compileService(definition: ServiceFile): CompileResult {
   const report: ReportAt = (message, path, more = {}) => problems.push({ message, spot: { path, ...more } });
   const shared: SharedScope = {
     state: Object.keys(definition.state ?? {}),
-    datasetKeys: new Map(Object.entries(definition.datasets ?? {}).map(([name, { key }]) => [name, key])),
+    datasetKeys: new Map(Object.entries(definition.datasets ?? {}).map(([name, { key }]) => [name, toRowKey(key)])),
     report,
   };
   reportKeylessRows(definition, report);
@@ -84,7 +85,7 @@ export function compileService(definition: ServiceFile): CompileResult {
 /** What all operations share: the names of state and datasets, and where mistakes go. */
 interface SharedScope {
   readonly state: readonly string[];
-  readonly datasetKeys: ReadonlyMap<string, string>;
+  readonly datasetKeys: ReadonlyMap<string, RowKey>;
   readonly report: ReportAt;
 }
 
@@ -148,13 +149,15 @@ function compileRowPick(
 function reportKeylessRows(definition: ServiceFile, report: ReportAt): void {
   for (const [name, { key, rows = [] }] of Object.entries(definition.datasets ?? {})) {
     const seen = new Set<string>();
+    const fields = toRowKey(key);
     rows.forEach((row, i) => {
-      const own = row[key];
+      const own = identifyRow(row, fields);
       const at = ['datasets', name, 'rows', i];
-      if (own === undefined || own === null || typeof own === 'object')
-        report(`this row has no \`${key}\`, the key of ${name}`, at);
-      else if (seen.has(String(own))) report(`a second row with \`${key}: ${own}\``, at);
-      seen.add(String(own));
+      const missing = findMissingField(row, fields);
+      if (missing !== null) report(`this row has no \`${missing}\`, the key of ${name}`, at);
+      else if (seen.has(own))
+        report(`a second row with \`${fields.map((field) => `${field}: ${row[field]}`).join(', ')}\``, at);
+      seen.add(own);
     });
   }
 }

@@ -6,16 +6,17 @@ import type { PathKey } from '../definition/yaml-source.js';
 import { type Evaluate, type Frame, fail } from '../expression/frame.js';
 import { isMapValue, OMIT, toText, typeName, type ValueMap } from '../expression/value.js';
 import { compileWhere, type EvaluateWhere } from './compile-where.js';
+import { findMissingField, identifyRow, type RowKey } from './row-key.js';
 
 /** A change that is decided, ready to be made: nothing can fail in it but a full state or dataset. */
 export type Change = (frame: Frame) => void;
 /** Evaluates one step with everything as it was before the call; what it gives is applied with the others at once. */
 export type CompiledStep = (frame: Frame) => Change;
 
-/** `datasetKeys`: the key field of each dataset there is. */
+/** `datasetKeys`: the key of each dataset there is. */
 export interface ThenScope {
   readonly text: TextScope;
-  readonly datasetKeys: ReadonlyMap<string, string>;
+  readonly datasetKeys: ReadonlyMap<string, RowKey>;
 }
 
 export function compileThen(
@@ -114,7 +115,8 @@ function compileReplace(
     const row = needRow(readRow(frame), key, `a row for ${step.of}`);
     const before = rowsAt(frame, step.of, readWhere);
     return ({ lane, start }) => {
-      for (const old of before) if (String(old[key]) !== String(row[key])) lane.data.removeRow(step.of, old, start);
+      for (const old of before)
+        if (identifyRow(old, key) !== identifyRow(row, key)) lane.data.removeRow(step.of, old, start);
       if (before.length > 0) lane.data.putRow(step.of, row, start);
     };
   };
@@ -140,18 +142,16 @@ function rowsAt(frame: Frame, dataset: string, readWhere: EvaluateWhere) {
 }
 
 /** The key of the dataset; an unknown one is reported. */
-function requireDataset(name: string, path: readonly PathKey[], { text, datasetKeys }: ThenScope): string {
+function requireDataset(name: string, path: readonly PathKey[], { text, datasetKeys }: ThenScope): RowKey {
   const key = datasetKeys.get(name);
   if (key !== undefined) return key;
   const nearest = findNearest(name, [...datasetKeys.keys()]);
   text.report(`there is no dataset \`${name}\`${nearest === null ? '' : `; did you mean \`${nearest}\`?`}`, path);
-  return 'id';
+  return ['id'];
 }
 
-function needRow(value: unknown, key: string, what: string): ValueMap {
+function needRow(value: unknown, key: RowKey, what: string): ValueMap {
   if (!isMapValue(value)) return fail(`${what} is a map, not ${typeName(value)}`);
-  const own = value[key];
-  return own === undefined || own === null || typeof own === 'object'
-    ? fail(`${what} needs its key \`${key}\`, a text or a number`)
-    : value;
+  const missing = findMissingField(value, key);
+  return missing === null ? value : fail(`${what} needs its key \`${missing}\`, a text or a number`);
 }

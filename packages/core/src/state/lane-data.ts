@@ -78,7 +78,7 @@ export class LaneData {
     const own = this.#rows.get(name);
     if (own !== undefined) return own;
     const shared = start.datasets.get(name);
-    const copy = new Rows(shared?.key ?? 'id', shared?.list() ?? []);
+    const copy = new Rows(shared?.key ?? ['id'], shared?.list() ?? []);
     this.#rows.set(name, copy);
     return copy;
   }

@@ -1,3 +1,5 @@
+import { identify, identifyRow, type RowKey } from './row-key.js';
+
 /** One row of a dataset. Rows are never changed in place: a change puts another one there. */
 export type Row = Readonly<Record<string, unknown>>;
 
@@ -9,14 +11,14 @@ export const MOST_ROWS = 200_000;
 
 /** The rows of one dataset, in order of their arrival, found by their key at once and by other fields by looking through them. */
 export class Rows {
-  readonly key: string;
+  readonly key: RowKey;
   readonly #byKey: Map<string, Row>;
   #list: readonly Row[] | null = null;
 
-  constructor(key: string, rows: Iterable<Row>) {
+  constructor(key: RowKey, rows: Iterable<Row>) {
     this.key = key;
     this.#byKey = new Map();
-    for (const row of rows) this.#byKey.set(String(row[key]), row);
+    for (const row of rows) this.#byKey.set(identifyRow(row, key), row);
   }
 
   /** All rows as one list, which stays as it is when rows change. */
@@ -26,21 +28,31 @@ export class Rows {
   }
 
   find(where: Where): Row | null {
-    const key = where.find(([field]) => field === this.key);
-    if (key === undefined) return this.list().find((row) => fits(row, where)) ?? null;
-    const row = this.#byKey.get(String(key[1]));
+    const key = this.#keyIn(where);
+    if (key === null) return this.list().find((row) => fits(row, where)) ?? null;
+    const row = this.#byKey.get(key);
     return row !== undefined && fits(row, where) ? row : null;
   }
 
   findAll(where: Where): readonly Row[] {
-    const key = where.find(([field]) => field === this.key);
-    if (key === undefined) return this.list().filter((row) => fits(row, where));
+    if (this.#keyIn(where) === null) return this.list().filter((row) => fits(row, where));
     const row = this.find(where);
     return row === null ? [] : [row];
   }
 
+  /** The key that is meant, when all of its fields are asked for. */
+  #keyIn(where: Where): string | null {
+    const values: unknown[] = [];
+    for (const name of this.key) {
+      const asked = where.find(([field]) => field === name);
+      if (asked === undefined) return null;
+      values.push(asked[1]);
+    }
+    return identify(values);
+  }
+
   has(row: Row): boolean {
-    return this.#byKey.has(String(row[this.key]));
+    return this.#byKey.has(identifyRow(row, this.key));
   }
 
   size(): number {
@@ -49,12 +61,12 @@ export class Rows {
 
   /** Puts a row at the place of the one with its key, or at the end. */
   put(row: Row): void {
-    this.#byKey.set(String(row[this.key]), row);
+    this.#byKey.set(identifyRow(row, this.key), row);
     this.#list = null;
   }
 
   remove(row: Row): void {
-    this.#byKey.delete(String(row[this.key]));
+    this.#byKey.delete(identifyRow(row, this.key));
     this.#list = null;
   }
 }

@@ -1,4 +1,5 @@
 import type { ServiceFile } from '../definition/service-file.js';
+import { toRowKey } from './row-key.js';
 import { Rows } from './rows.js';
 
 /** What every lane of a service starts with: the values its state has and the rows its datasets have until something changes them. */
@@ -14,7 +15,10 @@ export function buildStartingData(definition: ServiceFile): StartingData {
   return {
     state: new Map(Object.entries(definition.state ?? {})),
     datasets: new Map(
-      Object.entries(definition.datasets ?? {}).map(([name, { key, rows }]) => [name, new Rows(key, rows ?? [])]),
+      Object.entries(definition.datasets ?? {}).map(([name, { key, rows }]) => [
+        name,
+        new Rows(toRowKey(key), rows ?? []),
+      ]),
     ),
   };
 }
