@@ -14,7 +14,9 @@ import { startTestUpsetter, type TestUpsetter } from '../support/upsetter.js';
 import { archive } from '../worlds/archive.js';
 import { bakery } from '../worlds/bakery.js';
 import { berthDesk } from '../worlds/berth-desk.js';
+import { cabins } from '../worlds/cabins.js';
 import { chandlery } from '../worlds/chandlery.js';
+import { cookieRoom, letterRoom } from '../worlds/letter-room.js';
 import { logbook } from '../worlds/logbook.js';
 import { observatory } from '../worlds/observatory.js';
 import { orchard } from '../worlds/orchard.js';
@@ -34,6 +36,8 @@ const WORLDS: readonly World[] = [
   logbook,
   roadstead,
   archive,
+  letterRoom,
+  cookieRoom,
 ];
 
 let upsetter: TestUpsetter;
@@ -99,16 +103,16 @@ describe.each(WORLDS.map((world) => [world.habits, world] as const))('%s', (habi
 
 describe('what was concluded and does not hold for the session itself is taken back', () => {
   test.each(['carried', 'alive'] as const)(
-    'things that two keys tell apart are answered as heard (%s)',
+    'things that a query tells apart are answered as heard (%s)',
     async (level) => {
-      const heard = await recordSession(roadstead.create(), (address) => roadstead.first(createAsk(address)));
-      const draft = draftTraffic(heard, { service: `roadstead-${level}`, origin: null, port: null, level });
+      const heard = await recordSession(cabins.create(), (address) => cabins.first(createAsk(address)));
+      const draft = draftTraffic(heard, { service: `decks-${level}`, origin: null, port: null, level });
       expect(draft.fidelity).toMatchObject({ asHeard: heard.length, differences: [] });
       expect(draft.decisions).toContainEqual(
-        expect.objectContaining({ concluded: 'visits are answered as heard, not kept as rows' }),
+        expect.objectContaining({ of: 'readCabin', concluded: 'answers as heard' }),
       );
       const { address } = await upsetter.client.saveService(draft.service, draft.text, { files: draft.files });
-      await roadstead.first(createAsk(address ?? ''));
+      await cabins.first(createAsk(address ?? ''));
     },
   );
 });

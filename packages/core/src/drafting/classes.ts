@@ -1,4 +1,5 @@
 import { escapeTemplate, escapeTemplates } from '../expression/template.js';
+import { setCookiesOf } from './credentials.js';
 import type { CaseBody } from './draft-operation.js';
 import { readAnswer } from './heard-answer.js';
 import { eachLeaf } from './leaves.js';
@@ -57,12 +58,13 @@ export function heardBody(member: Member): CaseBody {
 /** What makes two heard answers the same: status, type and body, but for values that were made for this answer alone. */
 export function heardKey({ heard }: Member, flow: ValueFlow): string {
   const { status, contentType, body } = heard.exchange;
-  if (heard.answerJson === undefined) return JSON.stringify([status, contentType, body]);
+  const cookies = setCookiesOf(heard).filter(({ value }) => flow.isUsedAfter(value, heard.position));
+  if (heard.answerJson === undefined) return JSON.stringify([status, contentType, body, cookies]);
   let text = JSON.stringify(heard.answerJson);
   eachLeaf(heard.answerJson, (value) => {
     if (isVolatile(value, heard.position, heard.atMs, flow)) text = text.replace(JSON.stringify(value), '~');
   });
-  return JSON.stringify([status, contentType]) + text;
+  return JSON.stringify([status, contentType, cookies]) + text;
 }
 
 /** Made on the spot, never shown or used again: the moment of the answer, a nonce, the number of a call. */

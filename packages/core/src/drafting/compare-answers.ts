@@ -2,6 +2,7 @@ import type { RenderedAnswer } from '../answer/rendered-answer.js';
 import { isJsonMap } from '../definition/json-map.js';
 import type { Decision } from '../state/commit-call.js';
 import { headerOf } from '../traffic/exchange.js';
+import { readSetCookie, setCookiesOf } from './credentials.js';
 import { pathOf } from './features.js';
 import type { Heard } from './heard.js';
 import type { ValueFlow } from './value-flow.js';
@@ -30,6 +31,7 @@ export function compareAnswers(
     return { at: 'status', heard: String(exchange.status), given: String(answer.status) };
   const location = compareLocation(heard, answer, flow, given);
   if (location !== null) return location;
+  learnCookies(heard, answer, flow, given);
   if (heard.answerJson === undefined) return compareBytes(heard, answer);
   const json = parse(answer);
   return new Comparison(heard, flow, given).compare(heard.answerJson, json, []);
@@ -48,6 +50,18 @@ function compareLocation(
   const comparison = new Comparison(heard, flow, given);
   const isSame = a.length === b.length && a.every((part, i) => comparison.compare(part, b[i], []) === null);
   return isSame ? null : { at: 'header location', heard: heard.location, given: own };
+}
+
+/** Cookies are not compared; a caller sends back what it was given. */
+function learnCookies(heard: Heard, { headers }: RenderedAnswer, flow: ValueFlow, given: Map<string, string>): void {
+  const own = headers.flatMap((name, i) =>
+    i % 2 === 0 && name.toLowerCase() === 'set-cookie' ? (readSetCookie(headers[i + 1] ?? '') ?? []) : [],
+  );
+  for (const { name, value } of setCookiesOf(heard)) {
+    const other = own.find((cookie) => cookie.name === name);
+    if (other !== undefined && other.value !== value && flow.isFresh(value, heard.position))
+      given.set(value, other.value);
+  }
 }
 
 function compareBytes({ exchange }: Heard, answer: RenderedAnswer): AnswerDifference | null {

@@ -1,4 +1,5 @@
 import type { JsonMap } from '../definition/json-map.js';
+import type { Callers } from './callers.js';
 import { isSame, memberExpression, quote } from './leaves.js';
 import {
   findFixedFilter,
@@ -26,12 +27,20 @@ export interface DraftedList {
   readonly told: string;
 }
 
+interface ListScope {
+  readonly operation: { readonly paramNames: readonly (string | null)[] };
+  readonly callers: Callers | null;
+}
+
+/** What lists are asked with beside their parameters: who asks. */
+const CALLER = '\u0000caller';
+
 /** The dataset expression that gives what every member listed; null when none does. `listed`: what the answers showed. */
 export function draftList(
   kind: RecordKind,
   members: readonly Member[],
   listed: readonly (readonly JsonMap[])[],
-  paramNames: readonly (string | null)[],
+  { operation: { paramNames }, callers }: ListScope,
 ): DraftedList | null {
   const calls = members.map((member, i) => toCall(kind, member, listed[i] ?? [], paramNames));
   if (calls.some((call) => call === null)) return null;
@@ -39,6 +48,7 @@ export function draftList(
   const filters = findFilters(
     known,
     paramNames.filter((name) => name !== null),
+    callers,
   );
   const kept = known.map((call) => call.rows.filter((row) => filters.every((filter) => filter.keeps(row, call.given))));
   const used = new Set(filters.map(({ name }) => name));
@@ -90,7 +100,7 @@ function toCall(
   const rows = member.rows.get(kind.name) ?? [];
   const byIdentity = new Map(rows.map((row) => [identityOf(kind, row), row]));
   const shown = listed.map((map) => {
-    const row = toRow(kind, map, member.heard.segments);
+    const row = toRow(kind, map, member.heard);
     return row === null ? undefined : byIdentity.get(identityOf(kind, row));
   });
   if (shown.some((row) => row === undefined)) return null;
@@ -98,6 +108,7 @@ function toCall(
   paramNames.forEach((name, i) => {
     if (name !== null) given.set(name, member.heard.segments[i] ?? '');
   });
+  if (member.heard.caller !== null) given.set(CALLER, member.heard.caller);
   return { given, rows, listed: shown as JsonMap[] };
 }
 
@@ -105,11 +116,17 @@ function isPaging(name: string): boolean {
   return readListParameter(name) !== null;
 }
 
-function findFilters(calls: readonly ListCall[], paramNames: readonly string[]): ListFilter[] {
+function findFilters(calls: readonly ListCall[], paramNames: readonly string[], callers: Callers | null): ListFilter[] {
   const names = new Set(calls.flatMap((call) => [...call.given.keys()]));
+  names.delete(CALLER);
+  const own = callers === null ? null : findParameterFilter(CALLER, callers.read, 'the caller', calls);
   const filters = [...names]
     .filter((name) => paramNames.includes(name) || !isPaging(name) || isField(name, calls))
-    .flatMap((name) => findParameterFilter(name, paramNames.includes(name) ? 'path' : 'query', calls) ?? []);
+    .flatMap((name) => {
+      const group = paramNames.includes(name) ? 'path' : 'query';
+      return findParameterFilter(name, `call.${group}${memberExpression([name])}`, `${group} ${name}`, calls) ?? [];
+    });
+  if (own !== null) filters.unshift(own);
   const left = calls.map((call) => ({
     ...call,
     rows: call.rows.filter((row) => filters.every((filter) => filter.keeps(row, call.given))),

@@ -1,5 +1,7 @@
 import { isJsonMap, type JsonMap } from '../definition/json-map.js';
 import { escapeTemplate, escapeTemplates } from '../expression/template.js';
+import type { Callers } from './callers.js';
+import { readSetCookie } from './credentials.js';
 import { draftList } from './draft-list.js';
 import { draftSideEffects } from './draft-side-effects.js';
 import { draftWrite, ownEffectOf } from './draft-write.js';
@@ -14,6 +16,7 @@ import { showExpression, showRow } from './owner.js';
 import { namesIn, readKeys } from './quote-keys.js';
 import type { RecordKind } from './record-kind.js';
 import { listsIn } from './records.js';
+import { addRelatedCounts } from './related-counts.js';
 import type { HeardOperation } from './session.js';
 import { add, addCallSources, addValue } from './sources.js';
 
@@ -28,6 +31,8 @@ export interface OperationScope {
   readonly operation: HeardOperation;
   readonly subject: SubjectRow | null;
   readonly kinds: readonly RecordKind[];
+  /** Who calls; null where the session does not show it. */
+  readonly callers: Callers | null;
   readonly explain: ExplainOptions;
   /** Whether lists are read from datasets. */
   readonly isAlive: boolean;
@@ -84,13 +89,15 @@ function countBodies(bodies: readonly CaseBody[]): number {
 }
 
 function explainGroup(members: readonly Member[], scope: OperationScope): CaseBody[] {
-  const { operation, subject, explain } = scope;
+  const { operation, subject, callers, explain } = scope;
   const instances: Instance[] = members.map((member) => {
     const sources = new Map<string, Source>();
     if (member.row !== null && subject !== null) addSubjectRow(sources, subject, member.row);
     addCallSources(sources, member.heard, operation.paramNames);
+    if (callers !== null && member.heard.caller !== null) add(sources, callers.read, member.heard.caller, callers.name);
     addRowSources(sources, member, scope.isAlive);
     addLinkedRows(sources, member);
+    addRelatedCounts(sources, member.counts);
     return { heard: member.heard, sources };
   });
   const isDone = members[0]?.heard.isSuccess === true;
@@ -181,7 +188,7 @@ function draftLists(
     );
     const kind = kindOfList(members, steps);
     if (kind === null || !listed.flat().every(isJsonMap)) continue;
-    const list = draftList(kind, members, listed as (readonly JsonMap[])[], scope.operation.paramNames);
+    const list = draftList(kind, members, listed as (readonly JsonMap[])[], scope);
     if (list === null) {
       scope.note(`the list of ${kind.name} is kept as heard`, 'no filter, order and page explains every answer');
       continue;
@@ -268,8 +275,30 @@ function explainHeader(
   name: string,
 ): readonly unknown[] {
   if (!values.every((value) => typeof value === 'string')) return values.map(() => escapeTemplates(values[0]));
+  if (name === 'set-cookie') return explainCookies(values, instances, explain);
   const templates = explainValues(values, instances, explain, name);
   const isOne = templates.every((template) => template === templates[0]);
   if (isOne || name === 'location') return templates;
   return values.map(() => escapeTemplates(values[0]));
+}
+
+/** A cookie whose value was made on the spot; one that nothing explains keeps its first value. */
+function explainCookies(
+  values: readonly string[],
+  instances: readonly Instance[],
+  explain: ExplainOptions,
+): readonly unknown[] {
+  const cookies = values.map(readSetCookie);
+  const [first] = cookies;
+  const isOne = cookies.every((cookie) => cookie?.name === first?.name && cookie?.rest === first?.rest);
+  if (first === null || first === undefined || !isOne) return values.map(() => escapeTemplates(values[0]));
+  const templates = explainValues(
+    cookies.map((cookie) => cookie?.value),
+    instances,
+    explain,
+    first.name,
+  );
+  const [template] = templates;
+  if (templates.some((other) => other !== template)) return values.map(() => escapeTemplates(values[0]));
+  return values.map(() => `${escapeTemplate(first.name)}=${template}${escapeTemplate(first.rest)}`);
 }

@@ -2,6 +2,7 @@ import type { ServiceText } from '../definition/beside/service-text.js';
 import { compileDefinition, loadService } from '../definition/load-service.js';
 import type { FileProblem } from '../errors/app-error.js';
 import type { CompiledService } from '../matching/compile-service.js';
+import { CALLERS, type Callers } from './callers.js';
 import type { CauseFinder } from './cause.js';
 import type { ChosenExchanges } from './choose-exchanges.js';
 import type { Draft, DraftLevel } from './draft.js';
@@ -25,6 +26,8 @@ export interface TracedSession {
   readonly flow: ValueFlow;
   readonly paths: readonly HeardPath[];
   readonly causes: CauseFinder;
+  /** Who calls; null where the session does not show it. */
+  readonly callers: Callers | null;
   readonly options: { readonly service: string; readonly port: number | null; readonly level: DraftLevel };
 }
 
@@ -43,18 +46,25 @@ export interface DraftAttempt {
 
 /** Drafts a session once, under what is overruled. */
 export function draftSession(session: TracedSession, overrules: Overrules): DraftAttempt {
-  const { chosen, heard, flow, paths, causes, options } = session;
-  const allKinds = findOwners(findKinds(paths), paths).filter(({ name }) => !overrules.noRecords.has(name));
+  const { chosen, heard, flow, paths, causes, callers, options } = session;
+  const allKinds = findOwners(findKinds(paths), paths, heard).filter(({ name }) => !overrules.noRecords.has(name));
   const operations = buildOperations(paths, allKinds);
   const isGeneral = options.level !== 'as-heard';
-  const gathered = gatherMembers(heard, operations, isGeneral ? allKinds : [], flow, causes);
+  const gathered = gatherMembers(heard, operations, isGeneral ? allKinds : [], { flow, causes, callers });
   const planned = gathered.operations.map((operation) =>
-    planOperation(operation, gathered.kinds, flow, overrules.levels.get(operation.operation.name) ?? options.level),
+    planOperation(operation, gathered.kinds, session, overrules.levels.get(operation.operation.name) ?? options.level),
   );
   const singles = gathered.kinds.flatMap(({ name, singlePath }) => (singlePath === null ? [] : [name]));
-  const state = resolveState(planned, heard, singles);
+  const state = resolveState(planned, heard, [...singles, CALLERS]);
   const { kinds, starting } = gathered;
-  const { definition, ...draft } = writeDraft(planned, state, { options, chosen, isGeneral, kinds, starting });
+  const { definition, ...draft } = writeDraft(planned, state, {
+    options,
+    chosen,
+    isGeneral,
+    kinds,
+    starting,
+    callers,
+  });
   const kindsOf = new Map(
     gathered.operations.map(({ operation, subject, members }) => [
       operation.name,

@@ -1,6 +1,7 @@
 import { AppError } from '../errors/app-error.js';
 import { refuseFile } from '../errors/refuse-file.js';
 import type { Exchange } from '../traffic/exchange.js';
+import { findCallers } from './callers.js';
 import { createCauseFinder } from './cause.js';
 import { type ChooseOptions, chooseExchanges } from './choose-exchanges.js';
 import { readContractPaths } from './contract-paths.js';
@@ -35,7 +36,9 @@ export function draftTraffic(exchanges: readonly Exchange[], options: DraftTraff
     const from = options.origin === null ? '' : ` from ${options.origin}`;
     throw new AppError('file-unreadable', `nothing that was heard can be drafted${from}`);
   }
-  const heard = chosen.exchanges.map(readHeard);
+  const read = chosen.exchanges.map(readHeard);
+  const callers = findCallers(read);
+  const heard = callers === null ? read : read.map((item) => ({ ...item, caller: callers.callerOf(item) }));
   const overrules = readOverrules(options.overrules ?? new Map());
   const contract = options.contract == null ? null : readContractPaths(options.contract);
   const session: TracedSession = {
@@ -44,6 +47,7 @@ export function draftTraffic(exchanges: readonly Exchange[], options: DraftTraff
     flow: traceValues(heard),
     paths: findPaths(heard, overrules.paths, contract),
     causes: createCauseFinder(heard),
+    callers,
     options,
   };
   const { draft, problems } = takeBack(session, overrules, draftSession(session, overrules));

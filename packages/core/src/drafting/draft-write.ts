@@ -5,7 +5,7 @@ import { gainedItems, lostItems } from './growing-list.js';
 import { eachLeaf, isSame, memberExpression } from './leaves.js';
 import { type Member, type SubjectRow, subjectIn } from './member.js';
 import { singularOf, toCamel } from './operation-words.js';
-import { explainOwnedKey } from './owned-key.js';
+import { explainOwnedKey, explainOwners } from './owned-key.js';
 import { showExpression, showRow } from './owner.js';
 import type { RecordKind } from './record-kind.js';
 import { add, addValue } from './sources.js';
@@ -77,11 +77,10 @@ function draftInsert(
   const name = letName(kind);
   const made = nameMadeKey(kind, rows, instances, options);
   const ownedKey = explainOwnedKey(kind, rows, members, instances);
-  const explained = explainValues(rows, instances, options, kind.noun);
-  const templates =
-    ownedKey === null
-      ? explained
-      : explained.map((template) => (isJsonMap(template) ? { ...template, [kind.key]: ownedKey } : template));
+  const owned = { ...explainOwners(kind, rows, instances), ...(ownedKey === null ? {} : { [kind.key]: ownedKey }) };
+  const templates = explainValues(rows, instances, options, kind.noun).map((template) =>
+    isJsonMap(template) ? { ...template, ...owned } : template,
+  );
   for (const [i, instance] of instances.entries()) putRow(instance, `let.${name}`, rows[i] ?? {}, kind);
   return {
     lets: templates.map((template) => ({ ...made, [name]: template })),

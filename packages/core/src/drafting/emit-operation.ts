@@ -20,6 +20,8 @@ export interface EmitScope {
   /** The site a mixed part of the plan became. */
   readonly siteOf: (planned: MixedCases) => StateSite | null;
   readonly note: (caseName: string | null, concluded: string, evidence: string) => void;
+  /** What cases do beside what is drafted: they keep who is given a credential. */
+  readonly more: ReadonlyMap<CaseClass, readonly unknown[]>;
   /** The names that cases of writes got, kept for the names of states. */
   readonly names: Set<string>;
 }
@@ -130,6 +132,14 @@ export function sinceExpression(read: string, seconds: number): string {
 
 /** The case of a class; several where what it finds in a state decides what it leaves there. */
 function emitClass(name: string, when: When, answer: CaseClass, scope: EmitScope): WrittenCase[] {
+  const cases = emitChanges(name, when, answer, scope);
+  const more = scope.more.get(answer);
+  if (more === undefined) return cases;
+  // biome-ignore lint/suspicious/noThenProperty: the word of the service file; a case is never awaited
+  return cases.map((item) => ({ ...item, then: [...((item['then'] ?? []) as readonly unknown[]), ...more] }));
+}
+
+function emitChanges(name: string, when: When, answer: CaseClass, scope: EmitScope): WrittenCase[] {
   const changes = scope.state.changes.get(answer) ?? [];
   const moments = (scope.state.moments.get(answer) ?? []).map((change) => ({
     set: { [targetOf(change, scope.operation)]: '${now}' },

@@ -69,7 +69,8 @@ function isCountText(target: unknown): boolean {
   return typeof target === 'string' && /^[1-9]\d{0,14}$/.test(target);
 }
 
-function isKeyName(member: string): boolean {
+/** Whether a field is called as keys are. */
+export function isKeyName(member: string): boolean {
   return /^_?(id|key|no|number|code|ref|reference)$|(Id|_id|ID|No|_no|Number|_number|Ref)$/.test(member);
 }
 

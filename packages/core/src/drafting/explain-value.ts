@@ -195,12 +195,15 @@ function explainEmpty(targets: readonly unknown[], instances: readonly Instance[
 function scoreOf({ name, text }: Source, value: unknown, target: unknown, member: string, isVaried: boolean): number {
   if (typeof value !== typeof target) return 0;
   const isNamed = name !== '' && normalize(name) === normalize(member);
-  if (typeof target === 'object') return isNamed || isVaried || Object.keys(target as object).length > 1 ? 3 : 0;
+  if (typeof target === 'object') {
+    const isListed = Array.isArray(target) && text.startsWith('let.');
+    return isNamed || isVaried || isListed || Object.keys(target as object).length > 1 ? 3 : 0;
+  }
   return (isNamed || isCount(text, member) ? 3 : 0) + (isVaried ? 2 : 0) + (isSpecific(target) ? 1 : 0);
 }
 
 function isCount(text: string, member: string): boolean {
-  return text.startsWith('size(') && /(total|count|size|length|found|hits)/i.test(member);
+  return text.startsWith('size(') && /(total|count|size|length|found|hits|number)/i.test(member);
 }
 
 /** A value that is unlikely to be the same by chance. */

@@ -14,10 +14,18 @@ interface Shown {
 }
 
 /** Kinds whose things are found below those of another (`/ports/{}/visits/{}`) belong to these where the session needs it. */
-export function findOwners(kinds: readonly RecordKind[], paths: readonly HeardPath[]): RecordKind[] {
+export function findOwners(
+  kinds: readonly RecordKind[],
+  paths: readonly HeardPath[],
+  session: readonly Heard[],
+): RecordKind[] {
+  const isShown = session.some(({ caller }) => caller !== null);
   const found = new Map<string, RecordKind>();
   const byDepth = [...kinds].sort((a, b) => depthOf(a, paths) - depthOf(b, paths));
-  for (const kind of byDepth) found.set(kind.name, { ...kind, owner: findOwner(kind, found, paths) });
+  for (const kind of byDepth) {
+    const owner = findOwner(kind, found, paths) ?? (isShown ? findCallerOwner(kind, paths) : null);
+    found.set(kind.name, { ...kind, owner });
+  }
   return kinds.map((kind) => found.get(kind.name) ?? kind);
 }
 
@@ -46,7 +54,10 @@ function findOwner(
     return null;
   const parent = known.get(parentName) ?? null;
   const outer = parent?.owner?.isKey === true ? parent.owner.fields : [];
-  const shown = own.flatMap(({ heard }) => heard.flatMap((item) => showings(kind, outer.length + 1, item)));
+  const count = outer.length + 1;
+  const shown = own.flatMap(({ heard }) =>
+    heard.flatMap((item) => showings(kind, item, ownersInPath(kind.name, count, item.segments))),
+  );
   const isKey = isCountedAnew(shown);
   if (isKey === null) return null;
   const at = outer.length;
@@ -56,13 +67,43 @@ function findOwner(
   if (!isKey && !isListed) return null;
   const ownField = field ?? freeName(parameterName(parentName, parent), kind);
   const fields = [...outer, ownField];
-  return { fields, hidden: fields.filter((name) => !kind.fields.has(name)), isKey };
+  return { fields, hidden: fields.filter((name) => !kind.fields.has(name)), isKey, by: 'path' };
+}
+
+/** Things that each caller has of their own: no two are shown the same ones, though both ask for them. */
+function findCallerOwner(kind: RecordKind, paths: readonly HeardPath[]): Owner | null {
+  if (kind.singlePath !== null) return null;
+  const own = paths.filter(({ parts }) => {
+    const at = indexOf(kind.name, parts);
+    return at >= 0 && parts.length - at <= 2;
+  });
+  const heard = own.flatMap((path) => path.heard).sort((a, b) => a.position - b.position);
+  const shown = heard.flatMap((item) => showings(kind, item, item.caller === null ? null : [item.caller]));
+  const isKey = isCountedAnew(shown);
+  const callers = new Set(shown.map(({ owners }) => owners[0]));
+  if (isKey === null || callers.size < 2) return null;
+  if (!isKey && !heard.some((item) => listsOnlyOwn(kind, item, heard))) return null;
+  const field = findShownField(kind, shown, 0) ?? freeName('caller', kind);
+  if (!isKey && kind.fields.has(field)) return null;
+  return { fields: [field], hidden: kind.fields.has(field) ? [] : [field], isKey, by: 'caller' };
+}
+
+/** A list that leaves out what another caller was shown before. */
+function listsOnlyOwn(kind: RecordKind, item: Heard, heard: readonly Heard[]): boolean {
+  const at = item.segments.findLastIndex((segment) => toCamel(segment) === kind.name);
+  if (item.isWrite || !item.isSuccess || item.caller === null || at !== item.segments.length - 1) return false;
+  return heard.some(
+    (other) =>
+      other.position < item.position &&
+      other.caller !== null &&
+      other.caller !== item.caller &&
+      showings(kind, other, [other.caller]).length > 0,
+  );
 }
 
 /** The things of a kind that an answer shows, with the owners its path names. */
-function showings(kind: RecordKind, count: number, { isSuccess, segments, answerJson }: Heard): Shown[] {
-  const owners = isSuccess ? ownersInPath(kind.name, count, segments) : null;
-  if (owners === null) return [];
+function showings(kind: RecordKind, { isSuccess, answerJson }: Heard, owners: readonly string[] | null): Shown[] {
+  if (owners === null || !isSuccess) return [];
   const listed = listsIn(answerJson).flatMap(({ items }) => items.filter(isJsonMap));
   return [...unwrap(answerJson).map(([, map]) => map), ...listed].flatMap((map) => {
     const key = map[kind.key];

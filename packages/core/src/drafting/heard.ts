@@ -18,6 +18,8 @@ export interface Heard {
   /** Whether the method is one that may change something (RFC 9110, 9.2.1: those that are not safe). */
   readonly isWrite: boolean;
   readonly isSuccess: boolean;
+  /** Who made the call, where the session shows it; null when it does not. */
+  readonly caller: string | null;
 }
 
 const SAFE = new Set(['GET', 'HEAD', 'OPTIONS']);
@@ -35,6 +37,7 @@ export function readHeard(exchange: Exchange, position: number): Heard {
     location: headerOf(exchange.responseHeaders, 'location'),
     isWrite: !SAFE.has(exchange.method),
     isSuccess: exchange.status < 400,
+    caller: null,
   };
 }
 

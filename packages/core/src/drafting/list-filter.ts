@@ -41,10 +41,11 @@ export function readField(row: JsonMap, steps: readonly string[]): unknown {
   return at;
 }
 
-/** A filter by a parameter, when one field (or a comparison with it) explains every list that was asked with it. */
+/** A filter by a parameter that `value` reads, when one field (or a comparison with it) explains every list that was asked with it. */
 export function findParameterFilter(
   name: string,
-  group: 'path' | 'query',
+  value: string,
+  told: string,
   calls: readonly ListCall[],
 ): ListFilter | null {
   const asked = calls.filter((call) => call.given.has(name));
@@ -58,14 +59,13 @@ export function findParameterFilter(
       if (!asked.every((call) => explains(call, name, holds))) continue;
       if (likeness(field.at(-1) ?? '', name) < 2 && !asked.some((call) => leavesOut(call, name, holds))) continue;
       const item = `item${memberExpression(field)}`;
-      const value = `call.${group}${memberExpression([name])}`;
       const isText = rows.every((row) => typeof (readField(row, field) ?? '') === 'string');
       const written = compare.write(item, value, isText);
       return {
         name,
         keeps: (row, given) => !given.has(name) || holds(row, given.get(name) ?? ''),
         expression: isAlways ? written : `(${value} == null || ${written})`,
-        told: `${field.join('.')} ${compare.word} ${group} ${name}`,
+        told: `${field.join('.')} ${compare.word} ${told}`,
       };
     }
   }

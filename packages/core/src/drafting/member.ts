@@ -20,6 +20,14 @@ export interface Member {
   readonly siblings: readonly JsonMap[];
   /** Rows, before, that fields of what was sent or of the row name by their keys. */
   readonly linked: readonly LinkedRow[];
+  readonly counts: readonly RelatedCount[];
+}
+
+/** How many rows of a kind belong to what a call is about: the expression that counts them, and what it gave. */
+export interface RelatedCount {
+  readonly text: string;
+  readonly count: number;
+  readonly name: string;
 }
 
 /** A row of another thing that a call names by its key. */
@@ -58,4 +66,16 @@ export function agePlace(subject: SubjectRow): string {
 /** The state that keeps when rows of a kind were last written. */
 export function sinceName(kind: RecordKind): string {
   return `${kind.noun}Since`;
+}
+
+/** `berthId`, `berth_id`, `berth` for berths; or the key's own name. */
+export function isNamedFor(field: string, kind: RecordKind): boolean {
+  const own = field.replaceAll(/[^A-Za-z0-9]/g, '').toLowerCase();
+  const noun = kind.noun.toLowerCase();
+  return (
+    own === noun ||
+    own === `${noun}id` ||
+    own === `${noun}${kind.key}`.toLowerCase() ||
+    (own === kind.key.toLowerCase() && own !== 'id')
+  );
 }

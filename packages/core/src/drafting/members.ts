@@ -1,13 +1,15 @@
 import { isJsonMap, type JsonMap } from '../definition/json-map.js';
+import type { Callers } from './callers.js';
 import type { CauseFinder } from './cause.js';
 import { addRowFeatures, readFeatures } from './features.js';
 import type { Heard } from './heard.js';
 import { memberExpression, type Scalar } from './leaves.js';
 import { findLinkedRows } from './linked-rows.js';
-import { agePlace, type Member, type SubjectRow, subjectIn } from './member.js';
+import { agePlace, isNamedFor, type Member, type SubjectRow, subjectIn } from './member.js';
 import { toCamel } from './operation-words.js';
 import { keyFields } from './owner.js';
 import type { RecordKind } from './record-kind.js';
+import { countRelated } from './related-counts.js';
 import { findSightings, type RowHistory, type Sighting, traceRows } from './row-history.js';
 import type { HeardOperation } from './session.js';
 import { keyAt } from './tell-apart.js';
@@ -31,13 +33,18 @@ interface Place {
   readonly sightings: readonly Sighting[];
 }
 
+interface TracedValues {
+  readonly flow: ValueFlow;
+  readonly causes: CauseFinder;
+  readonly callers: Callers | null;
+}
+
 /** Every exchange with its operation and the rows around it. Kinds whose rows are not rows (one key, several answers) are left out. */
 export function gatherMembers(
   session: readonly Heard[],
   operations: readonly HeardOperation[],
   allKinds: readonly RecordKind[],
-  flow: ValueFlow,
-  causes: CauseFinder,
+  { flow, causes, callers }: TracedValues,
 ): Gathered {
   const operationOf = new Map(
     operations.flatMap((operation) => operation.heard.map((heard) => [heard, operation] as const)),
@@ -57,13 +64,14 @@ export function gatherMembers(
     causes,
   );
   const members = new Map<HeardOperation, Member[]>(operations.map((operation) => [operation, []]));
-  const subjects = new Map(operations.map((operation) => [operation, subjectOf(operation, kinds)]));
+  const subjects = new Map(operations.map((operation) => [operation, subjectOf(operation, kinds, callers)]));
   const touchedAtMs = new Map<string, number>();
   playHistory(history, kinds, session.length, (position, world) => {
     const heard = session[position] as Heard;
     const { operation, sightings } = places[position] as Place;
     const subject = subjects.get(operation) ?? null;
-    const member = toMember(heard, operation, subject, sightings, kinds, world);
+    const member = toMember(heard, operation, subject, sightings, kinds, callers, world);
+    if (callers !== null && heard.caller !== null) member.features.set(callers.place, heard.caller);
     if (!heard.isWrite && subject !== null) addAge(member.features, subject, touchedAtMs, heard);
     members.get(operation)?.push(member);
     if (heard.isWrite)
@@ -93,12 +101,16 @@ function addAge(
   if (atMs !== undefined) features.set(agePlace(subject), (heard.atMs - atMs) / MS_PER_SECOND);
 }
 
-function subjectOf(operation: HeardOperation, kinds: readonly RecordKind[]): SubjectRow | null {
+function subjectOf(
+  operation: HeardOperation,
+  kinds: readonly RecordKind[],
+  callers: Callers | null,
+): SubjectRow | null {
   for (let index = operation.parts.length - 1; index >= 0; index--) {
     const kind = operation.paramKinds[index] ?? null;
     if (kind === null) continue;
     if (!kinds.includes(kind)) return null;
-    return subjectAt(kind, index, operation);
+    return subjectAt(kind, index, operation, callers);
   }
   const path = operation.parts.join('/');
   const single = kinds.find(
@@ -117,14 +129,24 @@ function subjectOf(operation: HeardOperation, kinds: readonly RecordKind[]): Sub
 }
 
 /** The row whose key stands at one place of the path, and those of its owners before it. */
-function subjectAt(kind: RecordKind, index: number, { paramNames }: HeardOperation): SubjectRow {
+function subjectAt(
+  kind: RecordKind,
+  index: number,
+  { paramNames }: HeardOperation,
+  callers: Callers | null,
+): SubjectRow {
   const fields = keyFields(kind);
-  const places = fields.map((_, i) => index - 2 * (fields.length - 1 - i));
+  const own = fields.map((field, i) => {
+    if (callers !== null && kind.owner?.by === 'caller' && field !== kind.key)
+      return { field, text: callers.read, keyOf: ({ caller }: Heard) => caller ?? '' };
+    const place = index - 2 * (fields.length - 1 - i);
+    return { field, text: `call.path.${paramNames[place]}`, keyOf: ({ segments }: Heard) => segments[place] ?? '' };
+  });
   return {
     kind,
     expression: `call.path.${paramNames[index]}`,
-    keysOf: ({ segments }) => places.map((place) => segments[place] ?? ''),
-    where: Object.fromEntries(fields.map((field, i) => [field, `\${call.path.${paramNames[places[i] ?? 0]}}`])),
+    keysOf: (heard) => own.map(({ keyOf }) => keyOf(heard)),
+    where: Object.fromEntries(own.map(({ field, text }) => [field, `\${${text}}`])),
     isPath: true,
     read: 'row',
   };
@@ -166,24 +188,13 @@ function findMentioned(operation: HeardOperation, kinds: readonly RecordKind[]):
   };
 }
 
-/** `berthId`, `berth_id`, `berth` for berths; or the key's own name. */
-function isNamedFor(field: string, kind: RecordKind): boolean {
-  const own = field.replaceAll(/[^A-Za-z0-9]/g, '').toLowerCase();
-  const noun = kind.noun.toLowerCase();
-  return (
-    own === noun ||
-    own === `${noun}id` ||
-    own === `${noun}${kind.key}`.toLowerCase() ||
-    (own === kind.key.toLowerCase() && own !== 'id')
-  );
-}
-
 function toMember(
   heard: Heard,
   operation: HeardOperation,
   subject: SubjectRow | null,
   sightings: readonly Sighting[],
   kinds: readonly RecordKind[],
+  callers: Callers | null,
   world: WorldAt,
 ): Member {
   const identity = subject === null ? '' : subjectIn(subject, heard);
@@ -211,6 +222,7 @@ function toMember(
     rows,
     siblings: findSiblings(world),
     linked: findLinkedRows(heard, row, subject, kinds, world),
+    counts: countRelated(heard, subject, kinds, callers, world),
   };
 }
 

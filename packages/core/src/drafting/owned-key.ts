@@ -26,9 +26,26 @@ export function explainOwnedKey(
   return isText ? `\${string(${counter})}` : `\${${counter}}`;
 }
 
-/** The parameter that every call had the owner's key in. */
+/** Fields that only calls show, read from them: whose the row is. */
+export function explainOwners(
+  kind: RecordKind,
+  rows: readonly JsonMap[],
+  instances: readonly Instance[],
+): Readonly<Record<string, string>> {
+  const hidden = kind.owner?.hidden ?? [];
+  return Object.fromEntries(
+    hidden.flatMap((field) => {
+      const text = findReader(field, rows, instances);
+      return text === null ? [] : [[field, `\${${text}}`]];
+    }),
+  );
+}
+
+/** The parameter that every call had the owner's key in, or who called. */
 function findReader(field: string, rows: readonly JsonMap[], instances: readonly Instance[]): string | null {
-  const texts = [...(instances[0]?.sources.keys() ?? [])].filter((text) => text.startsWith('call.path.'));
+  const texts = [...(instances[0]?.sources.keys() ?? [])].filter((text) =>
+    /^(call\.path\.|state\.callers\[)/.test(text),
+  );
   const fits = (text: string): boolean =>
     rows.every((row, i) => String(instances[i]?.sources.get(text)?.value) === String(row[field]));
   return (

@@ -16,11 +16,22 @@ export function ownersInPath(name: string, count: number, segments: readonly str
   return Array.from({ length: count }, (_, i) => segments[first + 2 * i] ?? '');
 }
 
+/** What names the owners of things: a path, and who calls. */
+export interface Naming {
+  readonly segments: readonly string[];
+  readonly caller: string | null;
+}
+
+function ownersOf({ name, owner }: RecordKind, { segments, caller }: Naming): readonly string[] | null {
+  if (owner?.by === 'caller') return caller === null ? null : [caller];
+  return ownersInPath(name, owner?.fields.length ?? 0, segments);
+}
+
 /** A thing as a row: what an answer shows of it, with the keys of its owners. Null when they are not known. */
-export function toRow(kind: RecordKind, map: JsonMap, segments: readonly string[]): JsonMap | null {
+export function toRow(kind: RecordKind, map: JsonMap, naming: Naming): JsonMap | null {
   if (kind.owner === null || kind.owner.hidden.length === 0) return map;
   const { fields, hidden } = kind.owner;
-  const owners = ownersInPath(kind.name, fields.length, segments);
+  const owners = ownersOf(kind, naming);
   if (owners === null) return null;
   return { ...map, ...Object.fromEntries(hidden.map((field) => [field, owners[fields.indexOf(field)] ?? ''])) };
 }
@@ -31,9 +42,10 @@ export function identityOf(kind: RecordKind, row: JsonMap): string {
 }
 
 /** Whether a path names this row: where keys are counted anew, only together with its owners. */
-export function namesRow(kind: RecordKind, key: string, row: JsonMap, segments: readonly string[]): boolean {
+export function namesRow(kind: RecordKind, key: string, row: JsonMap, naming: Naming): boolean {
+  const { segments } = naming;
   if (kind.owner?.isKey !== true) return segments.includes(key);
-  const owners = ownersInPath(kind.name, kind.owner.fields.length, segments);
+  const owners = ownersOf(kind, naming);
   if (owners === null || !kind.owner.fields.every((field, i) => String(row[field]) === owners[i])) return false;
   const at = segments.findLastIndex((segment) => toCamel(segment) === kind.name);
   return segments[at + 1] === key;

@@ -1,3 +1,4 @@
+import { isCallerPlace } from './callers.js';
 import type { CaseClass } from './classes.js';
 import type { Features } from './features.js';
 import { absent, type Condition, equal, findRules, findTellingPlaces, keyAt } from './tell-apart.js';
@@ -23,6 +24,8 @@ export interface PlanOptions {
   readonly isPassing: (place: string) => boolean;
   /** Whether conditions are to hold for other sessions, too. */
   readonly isGeneral: boolean;
+  /** Whether some write stands between two members. */
+  readonly isWrittenBetween: (member: number, later: number) => boolean;
 }
 
 /** More classes than this are a table of answers, told by their values. */
@@ -101,9 +104,31 @@ function planMixed(
   });
   const rest = ordered.filter((_, i) => rules[i] === null || i === ordered.length - 1);
   const mixed: PlannedCase = { kind: 'mixed', conditions: [], answers: inOrder(rest) };
+  const caller = findTellingCaller(rest, features, options);
+  if (caller !== null) return [...decided, ...planByValues(rest, features, options, [caller])];
   if (isSequence(rest)) return [...decided, mixed];
   const byValues = planByValues(rest, features, options);
   return byValues.some((item) => item.kind === 'mixed') ? [...decided, mixed] : [...decided, ...byValues];
+}
+
+/** The place of who calls, where two callers are answered differently with nothing in between that could have changed it. */
+function findTellingCaller(
+  classes: readonly CaseClass[],
+  features: readonly Features[],
+  { isWrittenBetween }: PlanOptions,
+): string | null {
+  const all = classes
+    .flatMap((item, at) => item.members.map((member) => ({ member, at })))
+    .sort((a, b) => a.member - b.member);
+  const place = all.flatMap(({ member }) => [...(features[member]?.keys() ?? [])]).find(isCallerPlace);
+  if (place === undefined) return null;
+  const callerOf = (member: number) => features[member]?.get(place);
+  const isTelling = all.some((item, i) => {
+    const before = all[i - 1];
+    if (before === undefined || before.at === item.at) return false;
+    return callerOf(before.member) !== callerOf(item.member) && !isWrittenBetween(before.member, item.member);
+  });
+  return isTelling ? place : null;
 }
 
 /** Whether answers follow one another rather than going to and fro: what state looks like. */
@@ -124,6 +149,7 @@ function planByValues(
   classes: readonly CaseClass[],
   features: readonly Features[],
   options: PlanOptions,
+  asked: readonly string[] = [],
 ): PlannedCase[] {
   const indexes = classes.flatMap((item) => item.members).sort((a, b) => a - b);
   const classOf = new Map(classes.flatMap((item, at) => item.members.map((member) => [member, at] as const)));
@@ -131,9 +157,11 @@ function planByValues(
   const places = findTellingPlaces(
     requests,
     indexes.map((i) => String(classOf.get(i))),
-    options.isGeneral ? [] : varyingPaths(requests),
+    [...asked, ...(options.isGeneral ? [] : varyingPaths(requests))],
     (place) =>
-      !place.startsWith('row') && !(options.isGeneral && options.isPassing(place)) && !isMadeByCaller(place, requests),
+      !/^(row|age)\b/.test(place) &&
+      !(options.isGeneral && options.isPassing(place)) &&
+      !isMadeByCaller(place, requests),
   );
   const groups = new Map<string, number[]>();
   indexes.forEach((member, at) => {

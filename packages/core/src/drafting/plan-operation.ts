@@ -1,3 +1,5 @@
+import type { Callers } from './callers.js';
+import type { CauseFinder } from './cause.js';
 import { type CaseClass, classify, heardBody, heardKey } from './classes.js';
 import type { DraftDecision, DraftLevel } from './draft.js';
 import { type CaseBody, explainOperation } from './draft-operation.js';
@@ -17,11 +19,17 @@ export interface PlannedOperation extends GatheredOperation {
   readonly notes: readonly DraftDecision[];
 }
 
+interface PlanScope {
+  readonly flow: ValueFlow;
+  readonly callers: Callers | null;
+  readonly causes: CauseFinder;
+}
+
 /** The cases of one operation: what its answers are made of, which belong together, what tells them apart. */
 export function planOperation(
   gathered: GatheredOperation,
   kinds: readonly RecordKind[],
-  flow: ValueFlow,
+  { flow, callers, causes }: PlanScope,
   level: DraftLevel,
 ): PlannedOperation {
   const { operation, members, subject } = gathered;
@@ -32,6 +40,7 @@ export function planOperation(
         operation,
         subject,
         kinds,
+        callers,
         explain: { flow, makes: true, counterName: (member) => `${operation.name} ${member}`.trim() },
         isAlive: level === 'alive',
         note: (concluded, evidence) => notes.push({ of: operation.name, concluded, evidence }),
@@ -41,7 +50,12 @@ export function planOperation(
   const classes = classify(members, bodies, keys);
   const isPassing = findPassingPlaces(gathered, kinds, flow);
   const features = members.map((member) => member.features);
-  const planned = planCases(classes, features, { isGeneral, isPassing }).map((item) => askBefore(item, members));
+  const positionOf = (member: number): number => members[member]?.heard.position ?? 0;
+  const isWrittenBetween = (member: number, later: number): boolean =>
+    causes.between(positionOf(member) + 1, positionOf(later), null, '') !== null;
+  const planned = planCases(classes, features, { isGeneral, isPassing, isWrittenBetween }).map((item) =>
+    askBefore(item, members),
+  );
   return { ...gathered, classes, planned, notes };
 }
 

@@ -24,4 +24,6 @@ export interface Owner {
   readonly hidden: readonly string[];
   /** Whether rows are told apart only together with their owners, since keys are counted anew within each. */
   readonly isKey: boolean;
+  /** Where calls name the owner: in the path, or by who calls. */
+  readonly by: 'path' | 'caller';
 }

@@ -1,4 +1,5 @@
 import { isJsonMap, type JsonMap } from '../definition/json-map.js';
+import { isKeyName } from './explain-made.js';
 import type { Heard } from './heard.js';
 import { eachMap, isSame } from './leaves.js';
 import { singularOf, toCamel } from './operation-words.js';
@@ -41,6 +42,7 @@ export function findKinds(paths: readonly HeardPath[]): RecordKind[] {
     });
   }
   for (const { parts, heard } of paths) addCollectionMaps(parts, heard, candidates);
+  for (const path of paths) addCollection(path, candidates);
   const kinds = [...candidates].flatMap(([name, candidate]) => toKind(name, candidate) ?? []);
   const named = addOtherSightings(kinds, paths);
   const taken = new Set(named.map(({ name }) => name));
@@ -146,6 +148,31 @@ function addCollectionMaps(
     if (item.isWrite) addItemMaps(item, candidate.maps);
     else for (const list of listsIn(item.answerJson)) candidate.maps.push(...list.items.filter(isJsonMap));
   }
+}
+
+/** A list that grows by what is posted to it holds things of one kind, though no path names one of them. */
+function addCollection({ parts, heard }: HeardPath, candidates: Map<string, Candidate>): void {
+  const last = parts.at(-1);
+  if (last === null || last === undefined || !/^[A-Za-z_]/.test(last) || candidates.has(toCamel(last))) return;
+  const done = heard.filter(({ isSuccess }) => isSuccess);
+  const lists = done
+    .filter(({ isWrite }) => !isWrite)
+    .flatMap(({ answerJson }) => listsIn(answerJson).map(({ items }) => items.filter(isJsonMap)));
+  const made = done
+    .filter(({ exchange }) => exchange.method === 'POST')
+    .flatMap(({ answerJson }) => unwrap(answerJson).map(([, map]) => map));
+  const values = new Set(made.flatMap((map) => keysIn(map, lists)));
+  if (values.size > 0) candidates.set(toCamel(last), { values, maps: [...made, ...lists.flat()] });
+}
+
+/** The values of what was made by which lists show it, in fields that no two items of a list share. */
+function keysIn(made: JsonMap, lists: readonly (readonly JsonMap[])[]): string[] {
+  return Object.entries(made).flatMap(([field, value]) => {
+    if (typeof value !== 'string' && typeof value !== 'number') return [];
+    const isShown = lists.some((items) => items.some((item) => item[field] === value));
+    const isUnique = lists.every((items) => new Set(items.map((item) => item[field])).size === items.length);
+    return isShown && isUnique && isKeyName(field) ? [String(value)] : [];
+  });
 }
 
 /** The lists of maps in an answer: the answer itself, or members of it. */

@@ -58,7 +58,7 @@ export function findSightings(heard: Heard, { parts }: OperationPath, kinds: rea
   if (shown.length > 0) return shown;
   eachMap(heard.answerJson, (map, steps) => {
     const kind = kindOf(map, kinds, own);
-    const row = kind === null ? null : toRow(kind, map, heard.segments);
+    const row = kind === null ? null : toRow(kind, map, heard);
     if (kind === null || row === null) return true;
     sightings.push({ kind, key: String(map[kind.key]), identity: identityOf(kind, row), map: row, steps });
     return false;
@@ -211,7 +211,7 @@ class Tracer {
   #findSender({ kind, key, map, heard }: Seen, field: string, value: unknown, earlier: readonly Seen[]): Heard | null {
     const since = earlier.at(-1)?.heard.position ?? -1;
     const write = this.#causes.between(since + 1, heard.position, key, kind.name);
-    if (write === null || !namesRow(kind, key, map, write.segments)) return null;
+    if (write === null || !namesRow(kind, key, map, write)) return null;
     const { sentJson } = write;
     return isJsonMap(sentJson) && isSame(sentJson[field], value) ? write : null;
   }
@@ -228,7 +228,7 @@ class Tracer {
   #findCreation(first: Seen): number | null {
     const { heard, kind, key, map } = first;
     if (kind.singlePath !== null) return null;
-    const namesIt = namesRow(kind, key, map, heard.segments);
+    const namesIt = namesRow(kind, key, map, heard);
     if (heard.isWrite && (!namesIt || heard.exchange.method === 'PUT')) return heard.position;
     if (namesIt && heard.isWrite) return null;
     if (kind.owner?.isKey === true) return this.#findOwnedCreation(first);
@@ -248,8 +248,9 @@ class Tracer {
     const put = this.#writes.findLast(
       (write) =>
         write.position < heard.position &&
-        ((write.exchange.method === 'PUT' && namesRow(kind, key, map, write.segments)) ||
-          (write.location !== null && namesRow(kind, key, map, write.location.split(/[/?#]/)))),
+        ((write.exchange.method === 'PUT' && namesRow(kind, key, map, write)) ||
+          (write.location !== null &&
+            namesRow(kind, key, map, { segments: write.location.split(/[/?#]/), caller: write.caller }))),
     );
     return put?.position ?? null;
   }
@@ -257,7 +258,7 @@ class Tracer {
   #traceRemoval(row: Sighting, seen: readonly Seen[]): void {
     const { kind, key, map } = row;
     if (kind.singlePath !== null) return;
-    const names = ({ segments }: Heard): boolean => namesRow(kind, key, map, segments);
+    const names = (naming: Heard): boolean => namesRow(kind, key, map, naming);
     const removal = this.#writes.find(
       (write) =>
         write.exchange.method === 'DELETE' &&
@@ -276,7 +277,7 @@ class Tracer {
     const { kind, key, map, heard } = row;
     const writes = this.#causes
       .allBetween(before.at + 1, heard.position + 1, key)
-      .filter(({ segments }) => kind.owner?.isKey !== true || namesRow(kind, key, map, segments));
+      .filter((write) => kind.owner?.isKey !== true || namesRow(kind, key, map, write));
     const steps = traceGrowth(before.value, value, writes);
     if (steps === null) return false;
     for (const step of steps) this.#effect(step.write.position, row, 'change', new Map([[field, step.value]]));
@@ -295,7 +296,7 @@ class Tracer {
     if (kind.owner?.isKey === true) {
       const own = this.#causes
         .allBetween(since + 1, heard.position, key)
-        .findLast(({ segments }) => namesRow(kind, key, map, segments));
+        .findLast((write) => namesRow(kind, key, map, write));
       if (own !== undefined) return own.position;
     }
     return this.#causes.between(since + 1, heard.position, key, '')?.position ?? null;

@@ -201,7 +201,7 @@ function countTogether(requests: readonly Features[], answers: readonly string[]
   return pairs;
 }
 
-const PLACE_ORDER = ['path', 'query', 'form', 'json', 'row', 'header'];
+const PLACE_ORDER = ['path', 'query', 'form', 'json', 'row', 'state', 'header'];
 
 function placeOrder(place: string): number {
   return PLACE_ORDER.indexOf(place.split(' ')[0] ?? '');

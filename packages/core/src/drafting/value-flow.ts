@@ -1,3 +1,4 @@
+import { setCookiesOf } from './credentials.js';
 import type { Heard } from './heard.js';
 import { eachLeaf } from './leaves.js';
 
@@ -50,6 +51,7 @@ export function traceValues(heard: readonly Heard[]): ValueFlow {
     eachLeaf(item.sentJson, (value) => see(value, item.position, false, true));
     for (const word of headerWords(item)) see(word, item.position, false);
     eachLeaf(item.answerJson, (value) => see(value, item.position, true));
+    for (const { value } of setCookiesOf(item)) see(value, item.position, true);
     for (const segment of item.location?.split(/[/?#]/) ?? []) see(segment, item.position, true);
   }
   const traceOf = (value: unknown): Trace | undefined =>

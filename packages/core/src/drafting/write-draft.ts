@@ -1,5 +1,7 @@
 import { filesOf, splitBodies, withReferences } from '../definition/beside/split-bodies.js';
 import { writeServiceFile } from '../definition/write-service-file.js';
+import { callerSteps, describeCallers, isAsked } from './caller-steps.js';
+import { CALLERS, type Callers } from './callers.js';
 import type { ChosenExchanges } from './choose-exchanges.js';
 import type { Draft, DraftDecision, DraftLevel } from './draft.js';
 import { markParts } from './draft-marks.js';
@@ -21,6 +23,7 @@ export interface WriteScope {
   readonly isGeneral: boolean;
   readonly kinds: readonly RecordKind[];
   readonly starting: ReadonlyMap<string, readonly Readonly<Record<string, unknown>>[]>;
+  readonly callers: Callers | null;
 }
 
 export interface WrittenDraft extends Omit<Draft, 'fidelity'> {
@@ -32,11 +35,13 @@ export interface WrittenDraft extends Omit<Draft, 'fidelity'> {
 export function writeDraft(
   operations: readonly PlannedOperation[],
   state: ResolvedState,
-  { options, chosen, isGeneral, kinds, starting }: WriteScope,
+  { options, chosen, isGeneral, kinds, starting, callers: known }: WriteScope,
 ): WrittenDraft {
   const decisions: DraftDecision[] = [...chosen.decisions];
   const ageing = findAgeing(operations);
-  const written = writeOperations(operations, state, ageing, isGeneral, decisions);
+  const callers = known !== null && isAsked(known, operations) ? known : null;
+  if (callers !== null) decisions.push(describeCallers(callers));
+  const written = writeOperations(operations, { state, ageing, isGeneral, callers }, decisions);
   const text = JSON.stringify(written);
   const datasets = kinds.filter(
     ({ name, singlePath }) =>
@@ -49,6 +54,7 @@ export function writeDraft(
     ...state.variables,
     ...singles.map((kind) => [kind.name, starting.get(kind.name)?.[0] ?? null] as const),
     ...ageing.map((kind) => [sinceName(kind), {}] as const),
+    ...(callers === null ? [] : [[CALLERS, {}] as const]),
   ]);
   const definition = {
     upsetter: 1,
@@ -92,12 +98,17 @@ export function writeDraft(
   };
 }
 
+interface OperationsScope {
+  readonly state: ResolvedState;
+  readonly ageing: readonly RecordKind[];
+  readonly isGeneral: boolean;
+  readonly callers: Callers | null;
+}
+
 /** The operations as the file has them; what is concluded on the way joins the decisions. */
 function writeOperations(
   operations: readonly PlannedOperation[],
-  state: ResolvedState,
-  ageing: readonly RecordKind[],
-  isGeneral: boolean,
+  { state, ageing, isGeneral, callers }: OperationsScope,
   decisions: DraftDecision[],
 ): Record<string, { readonly on: string; readonly cases: readonly WrittenCase[] }> {
   const written: Record<string, { on: string; cases: readonly WrittenCase[] }> = {};
@@ -110,6 +121,7 @@ function writeOperations(
       isGeneral,
       state,
       siteOf: state.siteOf,
+      more: callers === null ? new Map() : callerSteps(planned, callers),
       note: (caseName, concluded, evidence) =>
         decisions.push({
           of: caseName === null ? operation.name : `${operation.name} / ${caseName}`,
