@@ -5,6 +5,7 @@ import { afterAll, afterEach, beforeAll, describe, expect, test } from 'vitest';
 import { createDatabase, type TestDatabase } from '../support/database.js';
 import { startRealService } from '../support/real-service.js';
 import { startTestUpsetter, type TestUpsetter, until } from '../support/upsetter.js';
+import { cookieRoom, letterRoom } from '../worlds/letter-room.js';
 
 let database: TestDatabase;
 const closing: (() => unknown)[] = [];
@@ -52,6 +53,23 @@ describe.each([
     const { address } = await client.saveService(draft.service, draft.text);
     await playBookingSession(createAsk(address ?? ''), SECOND_SESSION);
   });
+
+  test.each([letterRoom, cookieRoom])(
+    'tells callers apart though their credentials are masked ($habits)',
+    async (world) => {
+      const { client } = await start(url());
+      const room = world.create();
+      const take = await client.startTake({ name: 'letters', from: await room.listen({ host: '127.0.0.1', port: 0 }) });
+      await world.first(createAsk(take.address ?? ''));
+      expect((await client.stopTake('letters')).masked).not.toEqual([]);
+      await room.close();
+      const draft = await client.draftTake('letters', { service: 'letter-room', level: 'alive' });
+      expect(draft.fidelity).toMatchObject({ differences: [] });
+      const { address } = await client.saveService(draft.service, draft.text);
+      await world.second(createAsk(address ?? ''));
+      await client.removeTake('letters');
+    },
+  );
 
   test('holds no secret in clear, nor does its export', async () => {
     const { client } = await start(url());
