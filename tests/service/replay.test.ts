@@ -20,6 +20,7 @@ import { cookieRoom, letterRoom } from '../worlds/letter-room.js';
 import { logbook } from '../worlds/logbook.js';
 import { observatory } from '../worlds/observatory.js';
 import { orchard } from '../worlds/orchard.js';
+import { pictureHouse } from '../worlds/picture-house.js';
 import { playhouse } from '../worlds/playhouse.js';
 import { printShop } from '../worlds/print-shop.js';
 import { roadstead } from '../worlds/roadstead.js';
@@ -38,6 +39,7 @@ const WORLDS: readonly World[] = [
   archive,
   letterRoom,
   cookieRoom,
+  pictureHouse,
 ];
 
 let upsetter: TestUpsetter;

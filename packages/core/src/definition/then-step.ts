@@ -7,7 +7,19 @@ const datasetName = (key: string) => z.string({ error: `\`${key}\` names a datas
 const rowSchema = z.union([z.record(z.string(), z.json()), z.string()], { error: 'a row is a map, or one expression' });
 const whereSchema = valuesSchema.refine((where) => Object.keys(where).length > 0, { error: '`where` needs a field' });
 
-export const insertSchema = strictKeys('`insert`', { into: datasetName('into'), row: rowSchema });
+/** Several rows, or one expression that gives the list of them. */
+const rowsSchema = z.union([z.array(z.record(z.string(), z.json())), z.string()], {
+  error: '`rows` is a list of maps, or one expression',
+});
+
+export const insertSchema = strictKeys('`insert`', {
+  into: datasetName('into'),
+  row: rowSchema.optional(),
+  rows: rowsSchema.optional(),
+}).refine(({ row, rows }) => (row === undefined) !== (rows === undefined), {
+  error: '`insert` has either `row` or `rows`',
+  when: hasNoMistakes,
+});
 export const changeSchema = strictKeys('`change`', { of: datasetName('of'), where: whereSchema, to: rowSchema });
 export const replaceSchema = strictKeys('`replace`', { of: datasetName('of'), where: whereSchema, row: rowSchema });
 export const removeSchema = strictKeys('`remove`', { of: datasetName('of'), where: whereSchema });

@@ -1,6 +1,7 @@
 import { escapeTemplate, escapeTemplates } from '../expression/template.js';
 import { setCookiesOf } from './credentials.js';
 import type { CaseBody } from './draft-operation.js';
+import type { Heard } from './heard.js';
 import { readAnswer } from './heard-answer.js';
 import { eachLeaf } from './leaves.js';
 import type { Member } from './member.js';
@@ -58,13 +59,21 @@ export function heardBody(member: Member): CaseBody {
 /** What makes two heard answers the same: status, type and body, but for values that were made for this answer alone. */
 export function heardKey({ heard }: Member, flow: ValueFlow): string {
   const { status, contentType, body } = heard.exchange;
-  const cookies = setCookiesOf(heard).filter(({ value }) => flow.isUsedAfter(value, heard.position));
-  if (heard.answerJson === undefined) return JSON.stringify([status, contentType, body, cookies]);
+  const head = [status, contentType, ...usedLater(heard, flow)];
+  if (heard.answerJson === undefined) return JSON.stringify([...head, body]);
   let text = JSON.stringify(heard.answerJson);
   eachLeaf(heard.answerJson, (value) => {
     if (isVolatile(value, heard.position, heard.atMs, flow)) text = text.replace(JSON.stringify(value), '~');
   });
-  return JSON.stringify([status, contentType, cookies]) + text;
+  return JSON.stringify(head) + text;
+}
+
+/** What headers give that later calls carry: cookies, and the last word of the place of what was made. */
+function usedLater(heard: Heard, flow: ValueFlow): string[] {
+  const cookies = setCookiesOf(heard).map(({ value }) => value);
+  const made = heard.location?.split(/[/?#]/).at(-1);
+  const given = made === undefined ? cookies : [...cookies, made];
+  return given.filter((value) => flow.isUsedAfter(value, heard.position));
 }
 
 /** Made on the spot, never shown or used again: the moment of the answer, a nonce, the number of a call. */

@@ -1,5 +1,6 @@
-import type { JsonMap } from '../definition/json-map.js';
+import { isJsonMap, type JsonMap } from '../definition/json-map.js';
 import type { Callers } from './callers.js';
+import { pathOf } from './features.js';
 import { isSame, memberExpression, quote } from './leaves.js';
 import {
   findFixedFilter,
@@ -108,8 +109,27 @@ function toCall(
   paramNames.forEach((name, i) => {
     if (name !== null) given.set(name, member.heard.segments[i] ?? '');
   });
+  for (const [field, value] of askedInBody(member)) given.set(`${BODY}${field}`, String(value));
   if (member.heard.caller !== null) given.set(CALLER, member.heard.caller);
   return { given, rows, listed: shown as JsonMap[] };
+}
+
+/** Fields of the body that a posted question asks with. */
+function askedInBody({ heard: { isWrite, exchange, sentJson } }: Member): (readonly [string, unknown])[] {
+  if (isWrite || exchange.method !== 'POST' || !isJsonMap(sentJson)) return [];
+  return Object.entries(sentJson).filter(([, value]) => value !== null && typeof value !== 'object');
+}
+
+const BODY = '\u0000json ';
+
+/** How the file reads a parameter, and what it is called. */
+function readOf(name: string, paramNames: readonly string[]): { readonly text: string; readonly told: string } {
+  if (name.startsWith(BODY)) {
+    const field = name.slice(BODY.length);
+    return { text: `call.json${memberExpression([field])}`, told: `json $${pathOf([field])}` };
+  }
+  const group = paramNames.includes(name) ? 'path' : 'query';
+  return { text: `call.${group}${memberExpression([name])}`, told: `${group} ${name}` };
 }
 
 function isPaging(name: string): boolean {
@@ -123,8 +143,8 @@ function findFilters(calls: readonly ListCall[], paramNames: readonly string[], 
   const filters = [...names]
     .filter((name) => paramNames.includes(name) || !isPaging(name) || isField(name, calls))
     .flatMap((name) => {
-      const group = paramNames.includes(name) ? 'path' : 'query';
-      return findParameterFilter(name, `call.${group}${memberExpression([name])}`, `${group} ${name}`, calls) ?? [];
+      const read = readOf(name, paramNames);
+      return findParameterFilter(name, read.text, read.told, calls) ?? [];
     });
   if (own !== null) filters.unshift(own);
   const left = calls.map((call) => ({
@@ -134,7 +154,9 @@ function findFilters(calls: readonly ListCall[], paramNames: readonly string[], 
   const isPaged = [...names].some((name) => isPaging(name) && readListParameter(name) !== 'order');
   const isMissing = left.some((call) => call.listed.length < call.rows.length);
   const used = new Set(filters.map(({ name }) => name));
-  const free = [...names].filter((name) => !used.has(name) && !paramNames.includes(name) && !isPaging(name));
+  const free = [...names].filter(
+    (name) => !used.has(name) && !paramNames.includes(name) && !isPaging(name) && !name.startsWith(BODY),
+  );
   const fixed = isMissing && !isPaged ? (findLiftedFilter(free, left) ?? findFixedFilter(left)) : null;
   return fixed === null ? filters : [...filters, fixed];
 }

@@ -4,7 +4,7 @@ import type { Callers } from './callers.js';
 import { readSetCookie } from './credentials.js';
 import { draftList } from './draft-list.js';
 import { draftSideEffects } from './draft-side-effects.js';
-import { draftWrite, ownEffectOf } from './draft-write.js';
+import { draftWrite } from './draft-write.js';
 import type { ExplainOptions, Instance, Source } from './explain-source.js';
 import { explainText } from './explain-text.js';
 import { explainValues } from './explain-value.js';
@@ -12,6 +12,7 @@ import { type HeardAnswer, readAnswer } from './heard-answer.js';
 import { addLinkedRows } from './linked-rows.js';
 import type { Member, SubjectRow } from './member.js';
 import { toCamel } from './operation-words.js';
+import { ownEffectOf } from './own-effect.js';
 import { showExpression, showRow } from './owner.js';
 import { namesIn, readKeys } from './quote-keys.js';
 import type { RecordKind } from './record-kind.js';
@@ -107,7 +108,8 @@ function explainGroup(members: readonly Member[], scope: OperationScope): CaseBo
       ? draftWrite(members, effects, instances, subject, explain)
       : { lets: members.map(() => ({})), steps: members.map(() => [] as unknown[]) };
   const side = isDone ? draftSideEffects(members, effects, instances, subject, explain) : [];
-  const lists = scope.isAlive && isDone ? draftLists(members, instances, scope) : {};
+  const isRead = members[0]?.heard.isWrite === false;
+  const lists = scope.isAlive && isDone && isRead ? draftLists(members, instances, scope) : {};
   const explained = explainAnswers(
     members.map((member) => readAnswer(member.heard)),
     instances,

@@ -9,13 +9,14 @@ import type { Draft, DraftLevel } from './draft.js';
 import { measureFidelity } from './fidelity.js';
 import { findOwners } from './find-owners.js';
 import type { Heard } from './heard.js';
+import { eachLeaf } from './leaves.js';
 import { gatherMembers } from './members.js';
 import type { Overrules } from './overrules.js';
 import type { HeardPath } from './path-templates.js';
 import { planOperation } from './plan-operation.js';
 import { findKinds } from './records.js';
 import { resolveState } from './resolve-state.js';
-import { buildOperations } from './session.js';
+import { buildOperations, type HeardOperation } from './session.js';
 import type { ValueFlow } from './value-flow.js';
 import { writeDraft } from './write-draft.js';
 
@@ -38,6 +39,8 @@ export interface DraftAttempt {
   readonly asHeard: number;
   /** Operations that answer otherwise than heard, or whose cases cannot be. */
   readonly failing: ReadonlySet<string>;
+  /** Operations whose answers first showed what the failing ones show again. */
+  readonly sources: ReadonlySet<string>;
   /** The kinds of rows that each operation speaks of. */
   readonly kindsOf: ReadonlyMap<string, readonly string[]>;
   /** What keeps the file from loading. */
@@ -74,11 +77,38 @@ export function draftSession(session: TracedSession, overrules: Overrules): Draf
   const read = proofRead(draft, definition);
   if (read.kind === 'refused') {
     const failing = new Set(read.problems.flatMap(({ path }) => /^operations\.([^.[]+)/.exec(path)?.[1] ?? []));
-    return { draft: { ...draft, fidelity: null }, asHeard: -1, failing, kindsOf, problems: read.problems };
+    return {
+      draft: { ...draft, fidelity: null },
+      asHeard: -1,
+      failing,
+      sources: new Set(),
+      kindsOf,
+      problems: read.problems,
+    };
   }
   const fidelity = measureFidelity(read.service, chosen.exchanges);
   const failing = new Set(fidelity.differences.flatMap(({ operation }) => operation ?? []));
-  return { draft: { ...draft, fidelity }, asHeard: fidelity.asHeard, failing, kindsOf, problems: [] };
+  const sources = findSources(session, operations, new Set(fidelity.differences.map(({ index }) => index)));
+  return { draft: { ...draft, fidelity }, asHeard: fidelity.asHeard, failing, sources, kindsOf, problems: [] };
+}
+
+function findSources(
+  { heard, flow }: TracedSession,
+  operations: readonly HeardOperation[],
+  failing: ReadonlySet<number>,
+): ReadonlySet<string> {
+  if (failing.size === 0) return new Set();
+  const nameAt = new Map(operations.flatMap(({ name, heard: own }) => own.map(({ position }) => [position, name])));
+  const found = new Set<string>();
+  for (const { exchange, answerJson, position } of heard) {
+    if (!failing.has(exchange.index)) continue;
+    eachLeaf(answerJson, (value) => {
+      const made = flow.madeAt(value);
+      const name = made === null || made >= position ? undefined : nameAt.get(made);
+      if (name !== undefined) found.add(name);
+    });
+  }
+  return found;
 }
 
 function sightedKinds({ sightings }: { readonly sightings: readonly { readonly kind: { readonly name: string } }[] }) {

@@ -1,4 +1,4 @@
-import { findNamedKey, type OwnEffect } from './draft-write.js';
+import { findNamedKey } from './draft-write.js';
 import type { ExplainOptions, Instance } from './explain-source.js';
 import { explainValues } from './explain-value.js';
 import { gainedItems, lostItems } from './growing-list.js';
@@ -6,6 +6,7 @@ import { memberExpression } from './leaves.js';
 import { readByLink } from './linked-rows.js';
 import { type Member, type SubjectRow, subjectIn } from './member.js';
 import { singularOf } from './operation-words.js';
+import type { OwnEffect } from './own-effect.js';
 import type { RecordKind } from './record-kind.js';
 
 /** Changes of rows of other kinds: which row is meant is read from the call, the row or what was made. */
@@ -95,7 +96,8 @@ function isSide(
   member: Member,
   subject: SubjectRow | null,
 ): boolean {
-  if (own?.type === 'insert' && effect.type === 'insert' && effect.kind === own.kind) return false;
+  if ((own?.type === 'insert' || own?.type === 'batch') && effect.type === 'insert' && effect.kind === own.kind)
+    return false;
   const isOwn = own?.type === 'change' || own?.type === 'remove';
   return !(
     isOwn &&

@@ -55,12 +55,15 @@ export function draftTraffic(exchanges: readonly Exchange[], options: DraftTraff
   return draft;
 }
 
-/** An attempt that answers its own session otherwise than heard is made again: first without the rows, then without what else was concluded of the operations that fail. */
+/**
+ * An attempt that answers its own session otherwise than heard is made again: first without
+ * the rows, then without what else was concluded of the operations that fail, then of those that made what they show.
+ */
 function takeBack(session: TracedSession, overrules: Overrules, first: DraftAttempt): DraftAttempt {
   let best = first;
   let current = overrules;
   const told: DraftDecision[] = [];
-  for (const retry of session.options.level === 'as-heard' ? [] : [withoutRows, withoutConclusions]) {
+  for (const retry of session.options.level === 'as-heard' ? [] : [withoutRows, withoutConclusions, withoutSources]) {
     if (best.failing.size === 0) break;
     const { overrules: next, decisions } = retry(current, best);
     const attempt = draftSession(session, next);
@@ -92,10 +95,19 @@ function withoutRows(overrules: Overrules, { failing, kindsOf }: DraftAttempt): 
 }
 
 function withoutConclusions(overrules: Overrules, { failing }: DraftAttempt): Retry {
-  const levels = new Map([...overrules.levels, ...[...failing].map((name) => [name, 'as-heard' as const] as const)]);
+  return asHeard(overrules, failing);
+}
+
+/** Also what the failing ones show again is given as it was heard. */
+function withoutSources(overrules: Overrules, { failing, sources }: DraftAttempt): Retry {
+  return asHeard(overrules, new Set([...failing, ...sources]));
+}
+
+function asHeard(overrules: Overrules, names: ReadonlySet<string>): Retry {
+  const levels = new Map([...overrules.levels, ...[...names].map((name) => [name, 'as-heard' as const] as const)]);
   return {
     overrules: { ...overrules, levels },
-    decisions: [...failing].map((name) => ({
+    decisions: [...names].map((name) => ({
       of: name,
       concluded: 'answers as heard',
       evidence: 'nothing that was concluded holds for each of its calls',

@@ -1,46 +1,17 @@
 import { isJsonMap, type JsonMap } from '../definition/json-map.js';
+import { draftBatch } from './draft-batch.js';
+import type { DraftedWrite } from './drafted-write.js';
+import { explainRows } from './explain-rows.js';
 import type { ExplainOptions, Instance, Source } from './explain-source.js';
 import { explainValues } from './explain-value.js';
 import { gainedItems, lostItems } from './growing-list.js';
 import { eachLeaf, isSame, memberExpression } from './leaves.js';
-import { type Member, type SubjectRow, subjectIn } from './member.js';
+import type { Member, SubjectRow } from './member.js';
 import { singularOf, toCamel } from './operation-words.js';
-import { explainOwnedKey, explainOwners } from './owned-key.js';
+import type { OwnEffect } from './own-effect.js';
 import { showExpression, showRow } from './owner.js';
 import type { RecordKind } from './record-kind.js';
 import { add, addValue } from './sources.js';
-
-/** What a write does, as the file says it: values named by `let`, steps of `then`. One of each for every member. */
-export interface DraftedWrite {
-  readonly lets: readonly Readonly<Record<string, unknown>>[];
-  readonly steps: readonly (readonly unknown[])[];
-}
-
-/** The one thing a member did to the rows of its own kind. */
-export type OwnEffect =
-  | { readonly type: 'insert'; readonly kind: RecordKind; readonly after: JsonMap }
-  | { readonly type: 'change'; readonly kind: RecordKind }
-  | { readonly type: 'remove'; readonly kind: RecordKind }
-  | { readonly type: 'none' };
-
-export function ownEffectOf(member: Member, subject: SubjectRow | null, collection: string | null): OwnEffect {
-  if (subject?.isPath === true) {
-    const identity = subjectIn(subject, member.heard);
-    const own = member.effects.find((effect) => effect.kind === subject.kind && effect.identity === identity);
-    if (own?.type === 'insert' && own.after !== null) return { type: 'insert', kind: own.kind, after: own.after };
-    if (own?.type === 'remove') return { type: 'remove', kind: own.kind };
-  }
-  const inserts = member.effects.filter((effect) => effect.type === 'insert' && effect.after !== null);
-  const insert = inserts.find((effect) => effect.kind.name === collection) ?? inserts[0];
-  if (insert?.after !== null && insert !== undefined) return { type: 'insert', kind: insert.kind, after: insert.after };
-  if (!member.heard.isWrite && !changesByItself(member)) return { type: 'none' };
-  return subject?.isPath === true && member.row !== null ? { type: 'change', kind: subject.kind } : { type: 'none' };
-}
-
-/** A read that is the first to show a change of its row that no call made: it came about by itself. */
-export function changesByItself(member: Member): boolean {
-  return !member.heard.isWrite && member.effects.length > 0;
-}
 
 /** Explains what members of one kind of effect did, and adds what they made to the sources of their answers. */
 export function draftWrite(
@@ -53,6 +24,7 @@ export function draftWrite(
   const [effect] = effects;
   if (effect === undefined || effect.type === 'none') return nothing(members);
   if (effect.type === 'insert') return draftInsert(effect.kind, effects, members, instances, options);
+  if (effect.type === 'batch') return draftBatch(effect.kind, effects, members, instances, options) ?? nothing(members);
   if (subject === null) return nothing(members);
   const { where } = subject;
   if (effect.type === 'remove')
@@ -76,11 +48,7 @@ function draftInsert(
   const rows = effects.map((effect) => (effect.type === 'insert' ? effect.after : {}));
   const name = letName(kind);
   const made = nameMadeKey(kind, rows, instances, options);
-  const ownedKey = explainOwnedKey(kind, rows, members, instances);
-  const owned = { ...explainOwners(kind, rows, instances), ...(ownedKey === null ? {} : { [kind.key]: ownedKey }) };
-  const templates = explainValues(rows, instances, options, kind.noun).map((template) =>
-    isJsonMap(template) ? { ...template, ...owned } : template,
-  );
+  const templates = explainRows(kind, rows, members, instances, options);
   for (const [i, instance] of instances.entries()) putRow(instance, `let.${name}`, rows[i] ?? {}, kind);
   return {
     lets: templates.map((template) => ({ ...made, [name]: template })),

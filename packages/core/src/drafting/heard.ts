@@ -1,4 +1,5 @@
 import { parse } from 'fast-querystring';
+import { isJsonMap } from '../definition/json-map.js';
 import { decodeSegment } from '../matching/path-template.js';
 import { type Exchange, headerOf } from '../traffic/exchange.js';
 
@@ -15,7 +16,7 @@ export interface Heard {
   readonly sentJson: unknown;
   readonly answerJson: unknown;
   readonly location: string | null;
-  /** Whether the method is one that may change something (RFC 9110, 9.2.1: those that are not safe). */
+  /** Whether the call may change something: its method is not safe (RFC 9110, 9.2.1), and it does not only ask by a body. */
   readonly isWrite: boolean;
   readonly isSuccess: boolean;
   /** Who made the call, where the session shows it; null when it does not. */
@@ -25,20 +26,32 @@ export interface Heard {
 const SAFE = new Set(['GET', 'HEAD', 'OPTIONS']);
 
 export function readHeard(exchange: Exchange, position: number): Heard {
+  const segments = exchange.path.slice(1).split('/').map(decodeSegment);
+  const sentJson = parseJson(exchange.requestBody);
   return {
     exchange,
     position,
     atMs: exchange.startedAtMs,
-    segments: exchange.path.slice(1).split('/').map(decodeSegment),
+    segments,
     query: firstOfEach(exchange.query),
     form: readForm(exchange),
-    sentJson: parseJson(exchange.requestBody),
+    sentJson,
     answerJson: exchange.body?.kind === 'text' ? parseJson(exchange.body.content) : undefined,
     location: headerOf(exchange.responseHeaders, 'location'),
-    isWrite: !SAFE.has(exchange.method),
+    isWrite: !SAFE.has(exchange.method) && !isQuestion(exchange, segments, sentJson),
     isSuccess: exchange.status < 400,
     caller: null,
   };
+}
+
+/** Last words of paths that are posted to only because the question is long. */
+const QUESTION = /(^|[_:-])(search|query|find|lookup|filter|count)$/i;
+
+function isQuestion({ method, status }: Exchange, segments: readonly string[], sentJson: unknown): boolean {
+  const last = segments.at(-1) ?? '';
+  if (method !== 'POST' || status === 201) return false;
+  if (/^graphql$/i.test(last)) return isJsonMap(sentJson) && /^\s*(query\b|\{)/.test(String(sentJson['query']));
+  return QUESTION.test(last);
 }
 
 function firstOfEach(pairs: Exchange['query']): ReadonlyMap<string, string> {

@@ -51,13 +51,14 @@ export function findParameterFilter(
   const asked = calls.filter((call) => call.given.has(name));
   const isAlways = asked.length === calls.length;
   const rows = calls.flatMap((call) => call.rows);
-  const fields = fieldsOf(rows).sort((a, b) => likeness(b.at(-1) ?? '', name) - likeness(a.at(-1) ?? '', name));
+  const word = name.slice(name.lastIndexOf(' ') + 1);
+  const fields = fieldsOf(rows).sort((a, b) => likeness(b.at(-1) ?? '', word) - likeness(a.at(-1) ?? '', word));
   for (const compare of COMPARISONS) {
     for (const field of fields) {
-      if (!compare.fits(name, field, asked)) continue;
+      if (!compare.fits(word, field, asked)) continue;
       const holds = (row: JsonMap, value: string): boolean => compare.holds(readField(row, field), value);
       if (!asked.every((call) => explains(call, name, holds))) continue;
-      if (likeness(field.at(-1) ?? '', name) < 2 && !asked.some((call) => leavesOut(call, name, holds))) continue;
+      if (likeness(field.at(-1) ?? '', word) < 2 && !asked.some((call) => leavesOut(call, name, holds))) continue;
       const item = `item${memberExpression(field)}`;
       const isText = rows.every((row) => typeof (readField(row, field) ?? '') === 'string');
       const written = compare.write(item, value, isText);
@@ -105,7 +106,10 @@ const COMPARISONS: readonly FieldComparison[] = [
     fits: () => true,
     holds: (value, wanted) =>
       value !== null && value !== undefined && typeof value !== 'object' && String(value) === wanted,
-    write: (item, value, isText) => (isText ? `${item} == ${value}` : `string(${item}) == ${value}`),
+    write: (item, value, isText) =>
+      isText
+        ? `${item} == ${value}`
+        : `string(${item}) == ${value.startsWith('call.json') ? `string(${value})` : value}`,
   },
   {
     word: 'contains',

@@ -16,8 +16,8 @@ export interface Member {
   readonly sightings: readonly Sighting[];
   /** All rows, before, of the kinds that are counted or listed here. */
   readonly rows: ReadonlyMap<string, readonly JsonMap[]>;
-  /** Where a row was made whose key is counted anew within its owner: the owner's other rows, before. */
-  readonly siblings: readonly JsonMap[];
+  /** Where a row is the first that was made of its kind, or of its owner: the highest number that is a key there; else 0. */
+  readonly highestKey: number;
   /** Rows, before, that fields of what was sent or of the row name by their keys. */
   readonly linked: readonly LinkedRow[];
   readonly counts: readonly RelatedCount[];

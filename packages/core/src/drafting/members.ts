@@ -13,6 +13,7 @@ import { countRelated } from './related-counts.js';
 import { findSightings, type RowHistory, type Sighting, traceRows } from './row-history.js';
 import type { HeardOperation } from './session.js';
 import { keyAt } from './tell-apart.js';
+import { addUnseenEffects } from './unseen-effects.js';
 import type { ValueFlow } from './value-flow.js';
 import { playHistory, type WorldAt } from './world.js';
 
@@ -54,7 +55,7 @@ export function gatherMembers(
     const operation = operationOf.get(heard) as HeardOperation;
     return { operation, sightings: kinds.length === 0 ? [] : findSightings(heard, operation, kinds) };
   });
-  const history = traceRows(
+  const traced = traceRows(
     session.map((heard, i) => ({
       heard,
       operation: places[i]?.operation.name ?? '',
@@ -65,12 +66,15 @@ export function gatherMembers(
   );
   const members = new Map<HeardOperation, Member[]>(operations.map((operation) => [operation, []]));
   const subjects = new Map(operations.map((operation) => [operation, subjectOf(operation, kinds, callers)]));
+  const calls = session.map((heard, i) => ({ heard, ...(places[i] as Place) }));
+  const history = addUnseenEffects(traced, calls, (operation) => subjects.get(operation) ?? null);
   const touchedAtMs = new Map<string, number>();
+  const begun = new Set<string>();
   playHistory(history, kinds, session.length, (position, world) => {
     const heard = session[position] as Heard;
     const { operation, sightings } = places[position] as Place;
     const subject = subjects.get(operation) ?? null;
-    const member = toMember(heard, operation, subject, sightings, kinds, callers, world);
+    const member = toMember(heard, operation, subject, sightings, kinds, callers, world, begun);
     if (callers !== null && heard.caller !== null) member.features.set(callers.place, heard.caller);
     if (!heard.isWrite && subject !== null) addAge(member.features, subject, touchedAtMs, heard);
     members.get(operation)?.push(member);
@@ -196,6 +200,7 @@ function toMember(
   kinds: readonly RecordKind[],
   callers: Callers | null,
   world: WorldAt,
+  begun: Set<string>,
 ): Member {
   const identity = subject === null ? '' : subjectIn(subject, heard);
   const row = subject === null ? null : world.before(subject.kind, identity);
@@ -220,19 +225,25 @@ function toMember(
     })),
     sightings,
     rows,
-    siblings: findSiblings(world),
+    highestKey: findHighestKey(world, begun),
     linked: findLinkedRows(heard, row, subject, kinds, world),
     counts: countRelated(heard, subject, kinds, callers, world),
   };
 }
 
-/** The rows with the same owner as the one that is made here. */
-function findSiblings({ effects, rows, after }: WorldAt): readonly JsonMap[] {
-  const made = effects.find(({ type, kind }) => type === 'insert' && kind.owner?.isKey === true);
+/** The highest number that is a key among the rows with the same owner as the first one that is made of them. */
+function findHighestKey({ effects, rows, after }: WorldAt, begun: Set<string>): number {
+  const made = effects.find(({ type }) => type === 'insert');
   const row = made === undefined ? null : after(made.kind, made.identity);
-  if (made === undefined || row === null) return [];
-  const fields = keyFields(made.kind).slice(0, -1);
-  return rows(made.kind.name).filter((other) => fields.every((field) => other[field] === row[field]));
+  if (made === undefined || row === null) return 0;
+  const { kind } = made;
+  const fields = keyFields(kind).slice(0, -1);
+  const id = JSON.stringify([kind.name, ...fields.map((field) => row[field])]);
+  if (begun.has(id)) return 0;
+  begun.add(id);
+  return rows(kind.name)
+    .filter((other) => fields.every((field) => other[field] === row[field]))
+    .reduce((most, other) => Math.max(most, Number(other[kind.key]) || 0), 0);
 }
 
 /** More rows than this are not looked through for one that is like what was sent. */

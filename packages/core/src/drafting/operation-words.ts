@@ -75,7 +75,7 @@ function baseName(method: string, parts: readonly (string | null)[]): string {
   const word = literals.at(-1) ?? '';
   if (words.at(-2) === null) {
     const item = singularOf(literals.at(-2) ?? '');
-    if (method !== 'GET' && !isPlural(word)) return toName(`${method === 'DELETE' ? `un ${word}` : word} ${item}`);
+    if (method !== 'GET' && !isPlural(word)) return toName(`${method === 'DELETE' ? `un${word}` : word} ${item}`);
     return toName(`${collectionName(method, word, item)}`);
   }
   const before = literals.slice(0, -1).join(' ');

@@ -1,6 +1,6 @@
-import { changesByItself } from './draft-write.js';
 import type { Member } from './member.js';
 import type { GatheredOperation } from './members.js';
+import { changesByItself } from './own-effect.js';
 import type { RecordKind } from './record-kind.js';
 import type { ValueFlow } from './value-flow.js';
 

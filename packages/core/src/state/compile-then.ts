@@ -77,10 +77,16 @@ function compileInsert(
   scope: ThenScope,
 ): CompiledStep {
   const key = requireDataset(step.into, [...path, 'into'], scope);
-  const readRow = toEvaluate(compileData(step.row, [...path, 'row'], scope.text));
+  const isOne = step.row !== undefined;
+  const read = toEvaluate(compileData(step.row ?? step.rows, [...path, isOne ? 'row' : 'rows'], scope.text));
   return (frame) => {
-    const row = needRow(readRow(frame), key, `a row for ${step.into}`);
-    return ({ lane, start }) => lane.data.putRow(step.into, row, start);
+    const given = read(frame);
+    if (!isOne && !Array.isArray(given)) return fail(`\`rows\` needs a list, not ${typeName(given)}`);
+    const made = isOne ? [given] : (given as readonly unknown[]);
+    const rows = made.map((row) => needRow(row, key, `a row for ${step.into}`));
+    return ({ lane, start }) => {
+      for (const row of rows) lane.data.putRow(step.into, row, start);
+    };
   };
 }
 

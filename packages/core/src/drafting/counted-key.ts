@@ -6,23 +6,25 @@ import { keyFields } from './owner.js';
 import type { RecordKind } from './record-kind.js';
 
 /**
- * The expression that counts the keys of things anew within each of their owners: `next('visit of ' + call.path.code, 1)`.
- * Null when the keys are not numbers that go up by one in each.
+ * The expression that counts the keys of things: `next('film', 4)`; anew within each of their owners where these belong
+ * to the key: `next('visit of ' + call.path.code, 1)`. Null when the keys are not numbers that go up by one.
  */
-export function explainOwnedKey(
+export function explainCountedKey(
   kind: RecordKind,
   rows: readonly JsonMap[],
   members: readonly Member[],
   instances: readonly Instance[],
 ): string | null {
-  if (kind.owner?.isKey !== true) return null;
-  const owners = kind.owner.fields.map((field) => findReader(field, rows, instances));
+  const fields = keyFields(kind).slice(0, -1);
+  const owners = fields.map((field) => findReader(field, rows, instances));
   const keys = rows.map((row) => row[kind.key]);
   const isText = keys.every((key) => typeof key === 'string' && /^[1-9]\d{0,14}$/.test(key));
   if (owners.includes(null) || !(isText || keys.every(Number.isInteger))) return null;
   const first = explainFirst(kind, rows, members, owners as readonly string[]);
   if (first === null) return null;
-  const counter = `next(${[quote(`${kind.noun} of `), owners.join(" + '/' + ")].join(' + ')}, ${first})`;
+  const name =
+    owners.length === 0 ? quote(kind.noun) : [quote(`${kind.noun} of `), owners.join(" + '/' + ")].join(' + ');
+  const counter = `next(${name}, ${first})`;
   return isText ? `\${string(${counter})}` : `\${${counter}}`;
 }
 
@@ -68,14 +70,15 @@ function explainFirst(
     const key = Number(row[kind.key]);
     const last = before.get(owner);
     if (last !== undefined && key !== last + 1) return null;
-    if (last === undefined)
-      begins.push({ key, most: Math.max(0, ...(members[i]?.siblings ?? []).map((own) => Number(own[kind.key]))) });
+    if (last === undefined) begins.push({ key, most: members[i]?.highestKey ?? 0 });
     before.set(owner, key);
   }
   const [{ key: start } = { key: 1 }] = begins;
   const isConstant = begins.every(({ key }) => key === start);
   if (isConstant && begins.every(({ most }) => most === 0)) return String(start);
   if (!begins.every(({ key, most }) => key === most + 1)) return isConstant ? String(start) : null;
+  // Where nothing but the session's own rows is counted, a number says it as well.
+  if (fields.length === 0) return String(start);
   const isOwn = fields.map((field, i) => `string(item${memberExpression([field])}) == ${owners[i]}`).join(' && ');
   const numbers = `data.${kind.name}.filter(item, ${isOwn}).map(item, number(item${memberExpression([kind.key])}))`;
   return `1 + max([0] + ${numbers})`;
