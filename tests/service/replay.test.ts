@@ -16,6 +16,7 @@ import { bakery } from '../worlds/bakery.js';
 import { berthDesk } from '../worlds/berth-desk.js';
 import { cabins } from '../worlds/cabins.js';
 import { chandlery } from '../worlds/chandlery.js';
+import { chartRoom } from '../worlds/chart-room.js';
 import { cookieRoom, letterRoom } from '../worlds/letter-room.js';
 import { logbook } from '../worlds/logbook.js';
 import { observatory } from '../worlds/observatory.js';
@@ -40,6 +41,7 @@ const WORLDS: readonly World[] = [
   letterRoom,
   cookieRoom,
   pictureHouse,
+  chartRoom,
 ];
 
 let upsetter: TestUpsetter;

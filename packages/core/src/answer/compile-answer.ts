@@ -4,6 +4,7 @@ import { type Frame, fail } from '../expression/frame.js';
 import { toText } from '../expression/value.js';
 import { compileJson } from './compile-json.js';
 import { type CompiledText, compileText, type TextScope } from './compile-text.js';
+import { serveEntityTag } from './entity-tag.js';
 import { isHeaderValue } from './header-text.js';
 import type { RenderedAnswer } from './rendered-answer.js';
 
@@ -28,6 +29,12 @@ const DEFAULT_STATUS = 200;
 const NO_CONTENT = 204;
 
 export function compileAnswer(answer: Answer, path: readonly PathKey[], scope: TextScope): CompiledAnswer {
+  const compiled = compilePlain(answer, path, scope);
+  if (answer.serve === undefined) return compiled;
+  return { constant: null, render: (frame) => serveEntityTag(compiled.render(frame), frame.request) };
+}
+
+function compilePlain(answer: Answer, path: readonly PathKey[], scope: TextScope): CompiledAnswer {
   const form = BODY_FORMS.find((name) => answer[name] !== undefined) ?? 'none';
   const status = compileStatus(
     answer.status ?? (form === 'none' ? NO_CONTENT : DEFAULT_STATUS),
@@ -110,6 +117,10 @@ function compileHeaders(
   for (const [name, given] of Object.entries(answer.headers ?? {})) {
     if (MADE_ANEW.includes(name.toLowerCase())) {
       scope.report(`\`${name}\` is made anew for each answer and cannot be set`, [...path, name]);
+      continue;
+    }
+    if (answer.serve !== undefined && name.toLowerCase() === 'etag') {
+      scope.report('`serve: [etag]` makes the entity tag; take one of the two away', [...path, name]);
       continue;
     }
     const list = Array.isArray(given) ? given : [given];

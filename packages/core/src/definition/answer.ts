@@ -19,20 +19,7 @@ const problemSchema = z.looseObject(
 /** The forms a body can take; an answer has one of them, or none. */
 export const BODY_FORMS = ['json', 'text', 'problem', 'none', 'base64'] as const;
 
-const NOT_YET = [
-  'xml',
-  'html',
-  'form',
-  'soap',
-  'soapFault',
-  'events',
-  'file',
-  'relay',
-  'cookies',
-  'as',
-  'row',
-  'serve',
-];
+const NOT_YET = ['xml', 'html', 'form', 'soap', 'soapFault', 'events', 'file', 'relay', 'cookies', 'as', 'row'];
 
 const ONE_ANSWER = {
   status: z
@@ -51,6 +38,10 @@ const ONE_ANSWER = {
   problem: problemSchema.optional(),
   base64: z.base64({ error: '`base64` is not valid base64' }).optional(),
   none: z.literal(true, { error: 'write `none: true`' }).optional(),
+  serve: z
+    .array(z.enum(['etag'], { error: '`serve` can have etag (range and gzip are not supported yet)' }))
+    .min(1, { error: '`serve` is a list such as [etag]' })
+    .optional(),
 };
 
 type BodyForms = { readonly [Form in (typeof BODY_FORMS)[number]]?: unknown };

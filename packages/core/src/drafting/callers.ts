@@ -21,11 +21,6 @@ export interface Callers {
 /** The state that keeps who was given which credential. */
 export const CALLERS = 'callers';
 
-/** Whether conditions at a place ask who calls. */
-export function isCallerPlace(place: string): boolean {
-  return place.startsWith(`state ${CALLERS}[`);
-}
-
 /** One credential of the session: where it was given, to whom, and until when it held. */
 interface Pass {
   readonly maker: Heard;

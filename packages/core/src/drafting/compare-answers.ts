@@ -5,6 +5,7 @@ import { headerOf } from '../traffic/exchange.js';
 import { readSetCookie, setCookiesOf } from './credentials.js';
 import { pathOf } from './features.js';
 import type { Heard } from './heard.js';
+import { isOwnCursor } from './list-cursor.js';
 import type { ValueFlow } from './value-flow.js';
 import { commonShape, isMadeShape, momentForm, shapeOf } from './value-shape.js';
 
@@ -32,6 +33,7 @@ export function compareAnswers(
   const location = compareLocation(heard, answer, flow, given);
   if (location !== null) return location;
   learnCookies(heard, answer, flow, given);
+  learnTag(heard, answer, given);
   if (heard.answerJson === undefined) return compareBytes(heard, answer);
   const json = parse(answer);
   return new Comparison(heard, flow, given).compare(heard.answerJson, json, []);
@@ -62,6 +64,13 @@ function learnCookies(heard: Heard, { headers }: RenderedAnswer, flow: ValueFlow
     if (other !== undefined && other.value !== value && flow.isFresh(value, heard.position))
       given.set(value, other.value);
   }
+}
+
+/** Entity tags are not compared either: a caller asks again with the one it was given. */
+function learnTag({ exchange }: Heard, { headers }: RenderedAnswer, given: Map<string, string>): void {
+  const heard = headerOf(exchange.responseHeaders, 'etag');
+  const own = headerOf(headers, 'etag');
+  if (heard !== null && own !== null && heard !== own) given.set(heard, own);
 }
 
 function compareBytes({ exchange }: Heard, answer: RenderedAnswer): AnswerDifference | null {
@@ -118,7 +127,7 @@ class Comparison {
     if (a === b) return true;
     if (a === undefined || b === undefined || typeof a !== typeof b || a === null || b === null) return false;
     if (known !== undefined) return known === String(b);
-    if (typeof a === 'string' && typeof b === 'string' && this.#isSameText(a, b)) return true;
+    if (typeof a === 'string' && typeof b === 'string' && (this.#isSameText(a, b) || this.#isCursor(a, b))) return true;
     const isDrawn = typeof b === 'string' && String(a).length === b.length && DRAWN.test(b);
     const shape = commonShape([a, b]) ?? (isDrawn ? shapeOf(a) : null);
     if (shape === null) return false;
@@ -134,6 +143,13 @@ class Comparison {
     return true;
   }
 
+  /** An opaque word that leads to the next page, and ours in its place. */
+  #isCursor(a: string, b: string): boolean {
+    if (!isOwnCursor(b) || !this.#flow.isUsedAfter(a, this.#heard.position)) return false;
+    this.#learn(a, b);
+    return true;
+  }
+
   #learn(a: unknown, b: unknown): void {
     this.#given.set(String(a), String(b));
   }
@@ -145,7 +161,9 @@ class Comparison {
     return (
       words.length > 1 &&
       words.length === others.length &&
-      words.every((word, i) => word === others[i] || this.#given.get(word) === others[i])
+      words.every(
+        (word, i) => word === others[i] || this.#given.get(word) === others[i] || this.#isCursor(word, others[i] ?? ''),
+      )
     );
   }
 }

@@ -2,6 +2,7 @@ import { isJsonMap, type JsonMap } from '../definition/json-map.js';
 import type { Callers } from './callers.js';
 import { pathOf } from './features.js';
 import { isSame, memberExpression, quote } from './leaves.js';
+import { findCursor, isCursor, type ListCursor } from './list-cursor.js';
 import {
   findFixedFilter,
   findLiftedFilter,
@@ -26,6 +27,8 @@ export interface DraftedList {
   /** What the answer showed, for each member. */
   readonly values: readonly (readonly unknown[])[];
   readonly told: string;
+  /** Where pages that are asked for by a cursor begin, and what leads to the next; null where there are none. */
+  readonly cursor: ListCursor | null;
 }
 
 interface ListScope {
@@ -46,8 +49,11 @@ export function draftList(
   const calls = members.map((member, i) => toCall(kind, member, listed[i] ?? [], paramNames));
   if (calls.some((call) => call === null)) return null;
   const known = calls as ListCall[];
+  const cursors = new Set(
+    known.flatMap(({ given }) => [...given.keys()]).filter((name) => isCursor(name, known, members)),
+  );
   const filters = findFilters(
-    known,
+    known.map((call) => ({ ...call, given: new Map([...call.given].filter(([name]) => !cursors.has(name))) })),
     paramNames.filter((name) => name !== null),
     callers,
   );
@@ -61,7 +67,8 @@ export function draftList(
   if (order === null) return null;
   const arranged = others.map((call, i) => order.arrange(kept[i] ?? [], call.given));
   const page = findPage(others, arranged);
-  if (page === null) return null;
+  const cursor = page === null ? findCursor({ members, calls: others, arranged, key: kind.key }) : null;
+  if (page === null && cursor === null) return null;
   const view = findView(
     kind,
     listed.flat(),
@@ -71,17 +78,19 @@ export function draftList(
   const data = `data.${kind.name}`;
   const filtered = filters.length === 0 ? data : `${data}.filter(item, ${joinFilters(filters)})`;
   const whole = order.write(filtered);
-  const paged = page.write('let.found');
-  const isPaged = page.told !== '';
+  const paged = cursor?.shown ?? page?.write('let.found') ?? '';
+  const told = cursor?.told ?? page?.told ?? '';
+  const isPaged = told !== '';
   const toldFilters = filters.map((filter) => filter.told).join(', ');
   return {
     whole: isPaged ? whole : null,
     shown: (isPaged ? paged : whole) + view,
     counts: arranged.map((rows) => rows.length),
     values: listed,
-    told: [toldFilters === '' ? `all ${kind.name}` : `${kind.name} by ${toldFilters}`, order.told, page.told]
+    told: [toldFilters === '' ? `all ${kind.name}` : `${kind.name} by ${toldFilters}`, order.told, told]
       .filter((text) => text !== '')
       .join('; '),
+    cursor,
   };
 }
 

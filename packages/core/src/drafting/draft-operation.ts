@@ -197,6 +197,7 @@ function draftLists(
     }
     const name = toCamel(kind.name);
     if (list.whole !== null) lets['found'] = `\${${list.whole}}`;
+    if (list.cursor !== null) lets['from'] = `\${${list.cursor.from}}`;
     lets[name] = `\${${list.shown}}`;
     scope.note(
       `lists ${list.told}`,
@@ -209,6 +210,10 @@ function draftLists(
       add(sources, `let.${name}`, list.values[i], steps.at(-1) ?? '');
       add(sources, `size(let.${list.whole === null ? name : 'found'})`, list.counts[i], 'total');
       if (list.whole !== null) add(sources, `size(let.${name})`, list.values[i]?.length, 'count');
+      if (list.cursor !== null) {
+        const { text, name: member, values } = list.cursor.next;
+        add(sources, text, values[i], member);
+      }
       for (const [key, source] of others) sources.set(key, source);
     });
   }
@@ -235,7 +240,9 @@ export function explainAnswers(
   const bodies = explainBodies(answers, instances, explain);
   const names = [...new Set(answers.flatMap(({ headers }) => Object.keys(headers)))];
   const headers = answers.map((): Record<string, unknown> => ({}));
+  const served = names.includes('etag') && !isTagExplained(answers, instances, explain);
   for (const name of names) {
+    if (served && name === 'etag') continue;
     const having = answers.flatMap((answer, i) => (answer.headers[name] === undefined ? [] : [i]));
     const values = having.map((i) => answers[i]?.headers[name] as string | string[]);
     const templates = explainHeader(
@@ -253,7 +260,24 @@ export function explainAnswers(
     status,
     ...(Object.keys(headers[i] ?? {}).length > 0 ? { headers: headers[i] } : {}),
     [form]: form === 'none' ? true : bodies[i],
+    ...(served && answers[i]?.headers['etag'] !== undefined && form !== 'none' ? { serve: ['etag'] } : {}),
   }));
+}
+
+/** Whether entity tags say something of the thing, its version; else they are digests of bodies, made anew. */
+function isTagExplained(
+  answers: readonly HeardAnswer[],
+  instances: readonly Instance[],
+  explain: ExplainOptions,
+): boolean {
+  const having = answers.flatMap(({ headers }, i) => (typeof headers['etag'] === 'string' ? [i] : []));
+  const [template, ...others] = explainValues(
+    having.map((i) => answers[i]?.headers['etag']),
+    having.map((i) => instances[i] as Instance),
+    { ...explain, makes: false },
+    'etag',
+  );
+  return typeof template === 'string' && /\$\{/.test(template) && others.every((other) => other === template);
 }
 
 function explainBodies(

@@ -15,6 +15,7 @@ import type { Overrules } from './overrules.js';
 import type { HeardPath } from './path-templates.js';
 import { planOperation } from './plan-operation.js';
 import { findKinds } from './records.js';
+import { REPEATS } from './repeated-calls.js';
 import { resolveState } from './resolve-state.js';
 import { buildOperations, type HeardOperation } from './session.js';
 import type { ValueFlow } from './value-flow.js';
@@ -58,7 +59,7 @@ export function draftSession(session: TracedSession, overrules: Overrules): Draf
     planOperation(operation, gathered.kinds, session, overrules.levels.get(operation.operation.name) ?? options.level),
   );
   const singles = gathered.kinds.flatMap(({ name, singlePath }) => (singlePath === null ? [] : [name]));
-  const state = resolveState(planned, heard, [...singles, CALLERS]);
+  const state = resolveState(planned, heard, [...singles, CALLERS, REPEATS]);
   const { kinds, starting } = gathered;
   const { definition, ...draft } = writeDraft(planned, state, {
     options,

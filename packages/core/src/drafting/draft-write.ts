@@ -201,11 +201,14 @@ function findBase(
   read: string,
 ): { base: string; rest: readonly string[] } {
   const sent = members.map(({ heard }) => heard.sentJson);
+  const isPatch = members[0]?.heard.exchange.method !== 'PUT';
   const lands = sent.every(
     (body, i) =>
       isJsonMap(body) &&
       Object.keys(body).length > 0 &&
-      Object.entries(body).every(([field, value]) => isSame(pairs[i]?.after[field] ?? null, value)),
+      Object.entries(body).every(([field, value]) =>
+        isSame(pairs[i]?.after[field] ?? null, patched(isPatch, pairs[i]?.before[field], value)),
+      ),
   );
   if (!lands) return { base: read, rest: changedFields(pairs) };
   const bodies = sent as JsonMap[];
@@ -228,6 +231,14 @@ function findBase(
     changedFields([{ before, after }]).filter((field) => !(field in (bodies[i] ?? {}))),
   );
   return { base: `merge(${read}, call.json)`, rest: [...new Set(others.flat())] };
+}
+
+/** A value as a Merge Patch (RFC 7396) leaves it; what is put replaces. */
+function patched(isPatch: boolean, before: unknown, value: unknown): unknown {
+  if (!isPatch || !isJsonMap(value) || !isJsonMap(before)) return value;
+  const merged: Record<string, unknown> = { ...before };
+  for (const [field, own] of Object.entries(value)) merged[field] = patched(true, before[field], own);
+  return merged;
 }
 
 function changedFields(pairs: readonly Pair[]): string[] {

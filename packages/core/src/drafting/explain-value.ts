@@ -92,6 +92,8 @@ function explainOptional(
 ): string | null {
   const [first] = templates;
   if (typeof first !== 'string' || !templates.every((template) => template === first)) return null;
+  // What leads to a next page leaves itself out on the last.
+  if (/ : omit\}$/.test(first)) return first;
   const text = /^\$\{(call\.(?:json|query|form)[^(){}]*|row\.[^(){}]*)\}$/.exec(first)?.[1];
   if (text === undefined) return null;
   const isAbsent = instances.every(

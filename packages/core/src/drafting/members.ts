@@ -1,4 +1,5 @@
 import { isJsonMap, type JsonMap } from '../definition/json-map.js';
+import { headerOf } from '../traffic/exchange.js';
 import type { Callers } from './callers.js';
 import type { CauseFinder } from './cause.js';
 import { addRowFeatures, readFeatures } from './features.js';
@@ -7,7 +8,7 @@ import { memberExpression, type Scalar } from './leaves.js';
 import { findLinkedRows } from './linked-rows.js';
 import { agePlace, isNamedFor, type Member, type SubjectRow, subjectIn } from './member.js';
 import { toCamel } from './operation-words.js';
-import { keyFields } from './owner.js';
+import { keyFields, showExpression } from './owner.js';
 import type { RecordKind } from './record-kind.js';
 import { countRelated } from './related-counts.js';
 import { findSightings, type RowHistory, type Sighting, traceRows } from './row-history.js';
@@ -207,6 +208,7 @@ function toMember(
   const features = readFeatures(heard, operation.paramNames);
   if (subject?.kind.singlePath === null) addRowFeatures(features, row);
   addTwinFeatures(features, heard, operation, kinds, world);
+  if (subject !== null) addTagFeature(features, heard, subject);
   const listed = new Set(sightings.map(({ kind }) => kind.name));
   const isList = !heard.isWrite && heard.isSuccess;
   const rows = new Map<string, readonly JsonMap[]>();
@@ -229,6 +231,16 @@ function toMember(
     linked: findLinkedRows(heard, row, subject, kinds, world),
     counts: countRelated(heard, subject, kinds, callers, world),
   };
+}
+
+const PRECONDITION_FAILED = 412;
+
+/** Whether the caller had seen the row as it is (RFC 9110, 13.1.1): the answer said so. */
+function addTagFeature(features: Map<string, Scalar>, heard: Heard, { kind, read }: SubjectRow): void {
+  const isFailed = heard.exchange.status === PRECONDITION_FAILED;
+  if (!isFailed || headerOf(heard.exchange.requestHeaders, 'if-match') === null) return;
+  const sent = "call.headers['if-match']";
+  features.set(`expr (${sent} != null && ${sent} != etag(${showExpression(kind, read)}))`, true);
 }
 
 /** The highest number that is a key among the rows with the same owner as the first one that is made of them. */

@@ -24,7 +24,7 @@ export function findPassingPlaces(
     );
   };
   const decide = (place: string): boolean => {
-    if (keyPlaces.has(place)) return true;
+    if (keyPlaces.has(place) || TAG_PLACE.test(place)) return true;
     if (subject !== null && namesRow(place, subject.kind)) return true;
     if (place.startsWith('age ') && !members.some(changesByItself)) return true;
     if (place.startsWith('row')) return false;
@@ -40,6 +40,9 @@ export function findPassingPlaces(
     return isPassing;
   };
 }
+
+/** Entity tags of what was seen before. */
+const TAG_PLACE = /^header if-(none-)?match$/;
 
 /** A field of the row that says which one it is. */
 function namesRow(place: string, { key, owner }: RecordKind): boolean {

@@ -1,32 +1,9 @@
-import { isCallerPlace } from './callers.js';
 import type { CaseClass } from './classes.js';
 import type { Features } from './features.js';
-import { absent, type Condition, equal, findRules, findTellingPlaces, keyAt } from './tell-apart.js';
-
-/** A case that is told by the call (and its row) alone. */
-export interface DecidedCase {
-  readonly kind: 'decided';
-  readonly conditions: readonly Condition[];
-  readonly answer: CaseClass;
-}
-
-/** Classes that nothing in the call tells apart: state, time or turns do. */
-export interface MixedCases {
-  readonly kind: 'mixed';
-  readonly conditions: readonly Condition[];
-  readonly answers: readonly CaseClass[];
-}
-
-export type PlannedCase = DecidedCase | MixedCases;
-
-export interface PlanOptions {
-  /** Places whose values another session would not repeat: keys, and what the caller makes anew for each call. */
-  readonly isPassing: (place: string) => boolean;
-  /** Whether conditions are to hold for other sessions, too. */
-  readonly isGeneral: boolean;
-  /** Whether some write stands between two members. */
-  readonly isWrittenBetween: (member: number, later: number) => boolean;
-}
+import { planByRow } from './part-by-row.js';
+import { inOrder, isToldByCall, planByValues } from './part-by-values.js';
+import type { PlannedCase, PlanOptions } from './planned-case.js';
+import { type Condition, findRules } from './tell-apart.js';
 
 /** More classes than this are a table of answers, told by their values. */
 const MOST_RULES = 12;
@@ -104,31 +81,26 @@ function planMixed(
   });
   const rest = ordered.filter((_, i) => rules[i] === null || i === ordered.length - 1);
   const mixed: PlannedCase = { kind: 'mixed', conditions: [], answers: inOrder(rest) };
-  const caller = findTellingCaller(rest, features, options);
-  if (caller !== null) return [...decided, ...planByValues(rest, features, options, [caller])];
-  if (isSequence(rest)) return [...decided, mixed];
+  const table = planByRow(rest, features, options);
+  if (table !== null) return [...decided, ...table];
+  const byAny = planByAny(rest, features, options);
+  if (byAny !== null) return [...decided, ...byAny];
+  if (isSequence(rest) && !isToldByCall(rest, features, options)) return [...decided, mixed];
   const byValues = planByValues(rest, features, options);
-  return byValues.some((item) => item.kind === 'mixed') ? [...decided, mixed] : [...decided, ...byValues];
+  const isParted = byValues.length > 1 && isToldByCall(rest, features, options);
+  return !isParted && byValues.some((item) => item.kind === 'mixed') ? [...decided, mixed] : [...decided, ...byValues];
 }
 
-/** The place of who calls, where two callers are answered differently with nothing in between that could have changed it. */
-function findTellingCaller(
+/** Where only what another session would not repeat tells answers apart, it is asked all the same: nothing else does. */
+function planByAny(
   classes: readonly CaseClass[],
   features: readonly Features[],
-  { isWrittenBetween }: PlanOptions,
-): string | null {
-  const all = classes
-    .flatMap((item, at) => item.members.map((member) => ({ member, at })))
-    .sort((a, b) => a.member - b.member);
-  const place = all.flatMap(({ member }) => [...(features[member]?.keys() ?? [])]).find(isCallerPlace);
-  if (place === undefined) return null;
-  const callerOf = (member: number) => features[member]?.get(place);
-  const isTelling = all.some((item, i) => {
-    const before = all[i - 1];
-    if (before === undefined || before.at === item.at) return false;
-    return callerOf(before.member) !== callerOf(item.member) && !isWrittenBetween(before.member, item.member);
-  });
-  return isTelling ? place : null;
+  options: PlanOptions,
+): PlannedCase[] | null {
+  const open = { ...options, isPassing: () => false };
+  if (isToldByCall(classes, features, options) || !isToldByCall(classes, features, open)) return null;
+  const parted = planByValues(classes, features, open);
+  return parted.some(({ kind }) => kind === 'mixed') ? null : parted;
 }
 
 /** Whether answers follow one another rather than going to and fro: what state looks like. */
@@ -138,71 +110,4 @@ function isSequence(classes: readonly CaseClass[]): boolean {
     .sort((a, b) => a.member - b.member);
   const changes = all.filter((item, i) => i > 0 && item.at !== all[i - 1]?.at).length;
   return changes < all.length / 2 || changes < classes.length + 1;
-}
-
-function inOrder(classes: readonly CaseClass[]): CaseClass[] {
-  return [...classes].sort((a, b) => (a.members[0] ?? 0) - (b.members[0] ?? 0));
-}
-
-/** One case for each combination of the values that part the answers. */
-function planByValues(
-  classes: readonly CaseClass[],
-  features: readonly Features[],
-  options: PlanOptions,
-  asked: readonly string[] = [],
-): PlannedCase[] {
-  const indexes = classes.flatMap((item) => item.members).sort((a, b) => a - b);
-  const classOf = new Map(classes.flatMap((item, at) => item.members.map((member) => [member, at] as const)));
-  const requests = indexes.map((i) => features[i] as Features);
-  const places = findTellingPlaces(
-    requests,
-    indexes.map((i) => String(classOf.get(i))),
-    [...asked, ...(options.isGeneral ? [] : varyingPaths(requests))],
-    (place) =>
-      !/^(row|age)\b/.test(place) &&
-      !(options.isGeneral && options.isPassing(place)) &&
-      !isMadeByCaller(place, requests),
-  );
-  const groups = new Map<string, number[]>();
-  indexes.forEach((member, at) => {
-    const key = keyAt(requests[at] as Features, places);
-    const group = groups.get(key);
-    if (group === undefined) groups.set(key, [member]);
-    else group.push(member);
-  });
-  return [...groups.values()].map((members): PlannedCase => {
-    const first = features[members[0] ?? 0] as Features;
-    const conditions = places.map((place) =>
-      first.has(place) ? equal(place, first.get(place) ?? null) : absent(place),
-    );
-    const answers = classes.flatMap((item, at) => {
-      const own = members.filter((member) => classOf.get(member) === at);
-      return own.length === 0 ? [] : [{ ...item, members: own }];
-    });
-    const [answer] = answers;
-    return answers.length === 1 && answer !== undefined
-      ? { kind: 'decided', conditions, answer }
-      : { kind: 'mixed', conditions, answers: inOrder(answers) };
-  });
-}
-
-/** What is asked for by other paths is another thing. */
-function varyingPaths(requests: readonly Features[]): string[] {
-  const places = [...(requests[0]?.keys() ?? [])].filter((place) => place.startsWith('path '));
-  return places.filter((place) => new Set(requests.map((features) => features.get(place))).size > 1);
-}
-
-const MADE = /^[0-9a-f]{8}-[0-9a-f]{4}-|^\d{4}-\d{2}-\d{2}T|^[0-9a-f]{16,}$|^\d{13}$/i;
-
-/** Parameters that only keep caches from answering. */
-const CACHE_BREAKER = /^query (_|_t|ts|timestamp|cb|nonce|rand|random|cache_?bust(er)?)$/i;
-
-/** A value that is another one each time, of a shape only programs make: a nonce, a moment. */
-function isMadeByCaller(place: string, requests: readonly Features[]): boolean {
-  if (place.startsWith('path')) return false;
-  if (CACHE_BREAKER.test(place)) return true;
-  const values = requests.flatMap((features) => (features.has(place) ? [features.get(place)] : []));
-  return (
-    values.length > 1 && new Set(values).size === values.length && values.every((value) => MADE.test(String(value)))
-  );
 }

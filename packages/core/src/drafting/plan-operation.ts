@@ -1,3 +1,4 @@
+import { headerOf } from '../traffic/exchange.js';
 import type { Callers } from './callers.js';
 import type { CauseFinder } from './cause.js';
 import { type CaseClass, classify, heardBody, heardKey } from './classes.js';
@@ -7,8 +8,10 @@ import type { Member } from './member.js';
 import type { GatheredOperation } from './members.js';
 import { changesByItself } from './own-effect.js';
 import { findPassingPlaces } from './passing-places.js';
-import { type PlannedCase, planCases } from './plan-cases.js';
+import { planCases } from './plan-cases.js';
+import type { PlannedCase } from './planned-case.js';
 import type { RecordKind } from './record-kind.js';
+import { type RepeatedCalls, splitRepeated } from './repeated-calls.js';
 import { type Condition, equal } from './tell-apart.js';
 import type { ValueFlow } from './value-flow.js';
 
@@ -17,6 +20,8 @@ export interface PlannedOperation extends GatheredOperation {
   readonly classes: readonly CaseClass[];
   readonly planned: readonly PlannedCase[];
   readonly notes: readonly DraftDecision[];
+  /** Calls that were sent again; null when there are none. */
+  readonly repeated: RepeatedCalls | null;
 }
 
 interface PlanScope {
@@ -32,9 +37,11 @@ export function planOperation(
   { flow, callers, causes }: PlanScope,
   level: DraftLevel,
 ): PlannedOperation {
-  const { operation, members, subject } = gathered;
+  const { operation, subject } = gathered;
   const notes: DraftDecision[] = [];
   const isGeneral = level !== 'as-heard';
+  const repeated = isGeneral ? splitRepeated(gathered.members) : null;
+  const members = isGeneral ? withoutNotModified(repeated?.first ?? gathered.members) : gathered.members;
   const bodies: CaseBody[] = isGeneral
     ? explainOperation(members, {
         operation,
@@ -48,7 +55,7 @@ export function planOperation(
     : members.map(heardBody);
   const keys = isGeneral ? bodies.map((body) => JSON.stringify(body)) : members.map((member) => heardKey(member, flow));
   const classes = classify(members, bodies, keys);
-  const isPassing = findPassingPlaces(gathered, kinds, flow);
+  const isPassing = findPassingPlaces({ ...gathered, members }, kinds, flow);
   const features = members.map((member) => member.features);
   const positionOf = (member: number): number => members[member]?.heard.position ?? 0;
   const isWrittenBetween = (member: number, later: number): boolean =>
@@ -56,7 +63,22 @@ export function planOperation(
   const planned = planCases(classes, features, { isGeneral, isPassing, isWrittenBetween }).map((item) =>
     askBefore(item, members),
   );
-  return { ...gathered, classes, planned, notes };
+  if (repeated !== null)
+    notes.push({
+      of: operation.name,
+      concluded: 'calls that are sent again get the same answer',
+      evidence: `${gathered.members.length - repeated.first.length} of ${gathered.members.length}, by ${repeated.header}`,
+    });
+  return { ...gathered, members, classes, planned, notes, repeated };
+}
+
+const NOT_MODIFIED = 304;
+
+/** Answers that only say that nothing changed come of the entity tags that others serve. */
+function withoutNotModified(members: readonly Member[]): readonly Member[] {
+  const others = members.filter(({ heard }) => heard.exchange.status !== NOT_MODIFIED);
+  const isServed = others.some(({ heard }) => headerOf(heard.exchange.responseHeaders, 'etag') !== null);
+  return isServed ? others : members;
 }
 
 /** What comes about by itself does so from where it was: the fields it changes are asked for their values before. */

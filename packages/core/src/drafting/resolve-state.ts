@@ -3,8 +3,8 @@ import { createCauseFinder } from './cause.js';
 import type { CaseClass } from './classes.js';
 import { type FoundState, findState } from './find-state.js';
 import type { Heard } from './heard.js';
-import type { MixedCases } from './plan-cases.js';
 import type { PlannedOperation } from './plan-operation.js';
+import type { MixedCases } from './planned-case.js';
 import type { StateSite } from './state-site.js';
 
 export interface ResolvedState extends FoundState {

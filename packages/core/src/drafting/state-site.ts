@@ -3,7 +3,7 @@ import type { CaseClass } from './classes.js';
 import type { Heard } from './heard.js';
 import type { Member } from './member.js';
 import { singularOf, toCamel } from './operation-words.js';
-import type { MixedCases } from './plan-cases.js';
+import type { MixedCases } from './planned-case.js';
 import type { HeardOperation } from './session.js';
 
 /** One place where the same call was answered differently in the course of the session. */

@@ -91,6 +91,8 @@ function collectCandidates(
 
 /** What a condition on a place is worth: what the row says goes before what the path says, and so on. */
 function placeScore(place: string): number {
+  // What RFC 9110 says of an answer is no guess.
+  if (place.includes('etag(')) return 2;
   if (place.startsWith('row')) return 0.5;
   if (place.startsWith('json') || place.startsWith('form') || place.startsWith('query')) return 0.3;
   return place.startsWith('header') || place.startsWith('cookie') ? 0 : 0.1;
@@ -203,7 +205,8 @@ function countTogether(requests: readonly Features[], answers: readonly string[]
 
 const PLACE_ORDER = ['path', 'query', 'form', 'json', 'row', 'state', 'header'];
 
-function placeOrder(place: string): number {
+/** Which places are asked first where several would do. */
+export function placeOrder(place: string): number {
   return PLACE_ORDER.indexOf(place.split(' ')[0] ?? '');
 }
 

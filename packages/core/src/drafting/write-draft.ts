@@ -14,6 +14,7 @@ import { keyFields } from './owner.js';
 import { pathId } from './path-templates.js';
 import type { PlannedOperation } from './plan-operation.js';
 import type { RecordKind } from './record-kind.js';
+import { emitRepeated, REPEATS } from './repeated-calls.js';
 import type { ResolvedState } from './resolve-state.js';
 import { addSettledRow } from './settled-row.js';
 
@@ -55,6 +56,7 @@ export function writeDraft(
     ...singles.map((kind) => [kind.name, starting.get(kind.name)?.[0] ?? null] as const),
     ...ageing.map((kind) => [sinceName(kind), {}] as const),
     ...(callers === null ? [] : [[CALLERS, {}] as const]),
+    ...(operations.some(({ repeated }) => repeated !== null) ? [[REPEATS, {}] as const] : []),
   ]);
   const definition = {
     upsetter: 1,
@@ -132,8 +134,9 @@ function writeOperations(
     });
     const kept = operation.method === 'GET' ? own : keepMoments(own, ageing);
     const complete = isGeneral ? addMissingRow(addSettledRow(kept, planned), planned, operations) : kept;
-    const row = pickRow(complete, planned.subject);
-    written[operation.name] = { on: operation.on, ...(row === null ? {} : { row }), cases: complete };
+    const all = planned.repeated === null ? complete : emitRepeated(complete, planned.repeated);
+    const row = pickRow(all, planned.subject);
+    written[operation.name] = { on: operation.on, ...(row === null ? {} : { row }), cases: all };
   }
   return written;
 }

@@ -1,4 +1,5 @@
 import { RE2JS } from 're2js';
+import { entityTagOf } from '../answer/entity-tag.js';
 import { fractionAt, uuidAt } from '../state/draw.js';
 import { defineFunction as define, type ExpressionFunction } from './expression-function.js';
 import { CHARACTERS_PER_STEP, type Frame, fail, LONGEST_TEXT } from './frame.js';
@@ -12,6 +13,11 @@ const GENERAL: Record<string, ExpressionFunction> = {
   string: define(1, 1, ([value]) => toText(value)),
   floor: define(1, 1, ([value]) => Math.floor(needNumber(value, 'floor'))),
   round: define(1, 2, ([value, digits]) => roundTo(needNumber(value, 'round'), digits ?? 0)),
+  etag: define(1, 1, ([value], frame) => {
+    const text = JSON.stringify(value) ?? '';
+    frame.spend(Math.ceil(text.length / CHARACTERS_PER_STEP));
+    return entityTagOf(text);
+  }),
   epoch: define(1, 1, ([date]) => toEpoch(needText(date, 'epoch'))),
   add: define(2, 2, ([date, duration]) => addTo(needText(date, 'add'), needText(duration, 'add'))),
   range: define(1, 1, ([count], frame) => makeRange(needNumber(count, 'range'), frame)),
