@@ -95,6 +95,21 @@ describe('what answers do not say', () => {
   });
 });
 
+describe('a list whose path is named for a field', () => {
+  test('lists what is so, even where everything was when it was heard', () => {
+    const lamps = [
+      { id: 'L1', lit: true },
+      { id: 'L2', lit: true },
+    ];
+    const draft = draftSession([
+      { call: 'GET /lamps', json: lamps },
+      { call: 'GET /lamps/L1', json: lamps[0] },
+      { call: 'GET /lamps/lit', json: lamps },
+    ]);
+    expect(draft.text).toContain('data.lamps.filter(item, item.lit == true)');
+  });
+});
+
 describe('a question that is posted', () => {
   test('changes nothing, and its list is filtered by what it asks', () => {
     const lamps = [

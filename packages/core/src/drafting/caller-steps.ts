@@ -33,6 +33,6 @@ export function describeCallers({ read, name, steps }: Callers): DraftDecision {
   return {
     of: 'draft',
     concluded: `who calls is known by ${read.slice(read.indexOf('[') + 1, -1)}`,
-    evidence: `${steps.size} times given or taken away, by ${name}`,
+    evidence: `given or taken away ${steps.size === 1 ? 'once' : `${steps.size} times`}; callers are called by their ${name}`,
   };
 }

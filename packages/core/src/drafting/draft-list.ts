@@ -6,6 +6,7 @@ import { findCursor, isCursor, type ListCursor } from './list-cursor.js';
 import {
   findFixedFilter,
   findLiftedFilter,
+  findNamedFilter,
   findParameterFilter,
   type ListCall,
   type ListFilter,
@@ -32,7 +33,7 @@ export interface DraftedList {
 }
 
 interface ListScope {
-  readonly operation: { readonly paramNames: readonly (string | null)[] };
+  readonly operation: { readonly paramNames: readonly (string | null)[]; readonly parts: readonly (string | null)[] };
   readonly callers: Callers | null;
 }
 
@@ -44,7 +45,7 @@ export function draftList(
   kind: RecordKind,
   members: readonly Member[],
   listed: readonly (readonly JsonMap[])[],
-  { operation: { paramNames }, callers }: ListScope,
+  { operation: { paramNames, parts }, callers }: ListScope,
 ): DraftedList | null {
   const calls = members.map((member, i) => toCall(kind, member, listed[i] ?? [], paramNames));
   if (calls.some((call) => call === null)) return null;
@@ -56,6 +57,7 @@ export function draftList(
     known.map((call) => ({ ...call, given: new Map([...call.given].filter(([name]) => !cursors.has(name))) })),
     paramNames.filter((name) => name !== null),
     callers,
+    parts.at(-1) ?? null,
   );
   const kept = known.map((call) => call.rows.filter((row) => filters.every((filter) => filter.keeps(row, call.given))));
   const used = new Set(filters.map(({ name }) => name));
@@ -145,7 +147,12 @@ function isPaging(name: string): boolean {
   return readListParameter(name) !== null;
 }
 
-function findFilters(calls: readonly ListCall[], paramNames: readonly string[], callers: Callers | null): ListFilter[] {
+function findFilters(
+  calls: readonly ListCall[],
+  paramNames: readonly string[],
+  callers: Callers | null,
+  word: string | null,
+): ListFilter[] {
   const names = new Set(calls.flatMap((call) => [...call.given.keys()]));
   names.delete(CALLER);
   const own = callers === null ? null : findParameterFilter(CALLER, callers.read, 'the caller', calls);
@@ -166,7 +173,8 @@ function findFilters(calls: readonly ListCall[], paramNames: readonly string[], 
   const free = [...names].filter(
     (name) => !used.has(name) && !paramNames.includes(name) && !isPaging(name) && !name.startsWith(BODY),
   );
-  const fixed = isMissing && !isPaged ? (findLiftedFilter(free, left) ?? findFixedFilter(left)) : null;
+  const found = isMissing && !isPaged ? (findLiftedFilter(free, left) ?? findFixedFilter(left)) : null;
+  const fixed = found ?? (word === null ? null : findNamedFilter(word, left));
   return fixed === null ? filters : [...filters, fixed];
 }
 

@@ -168,6 +168,20 @@ export function findFixedFilter(calls: readonly ListCall[]): ListFilter | null {
   return null;
 }
 
+/** A filter that the path itself names: `/berths/free` lists those that are `free`, even where all were. */
+export function findNamedFilter(word: string, calls: readonly ListCall[]): ListFilter | null {
+  const rows = calls.flatMap((call) => call.rows);
+  const name = word.replaceAll(/[^A-Za-z0-9]/g, '').toLowerCase();
+  const steps = fieldsOf(rows).find(
+    (field) => field.length === 1 && field[0]?.replaceAll(/[^A-Za-z0-9]/g, '').toLowerCase() === name,
+  );
+  if (steps === undefined || !rows.every((row) => typeof readField(row, steps) === 'boolean')) return null;
+  const isListed = ({ listed, rows: own }: ListCall): boolean =>
+    own.every((row) => (readField(row, steps) === true) === listed.includes(row));
+  if (!calls.every(isListed)) return null;
+  return fixed(steps, `item${memberExpression(steps)} == true`, (value) => value === true);
+}
+
 /** A filter that is there unless a parameter lifts it: `?hidden=yes` lists the hidden, too. */
 export function findLiftedFilter(names: readonly string[], calls: readonly ListCall[]): ListFilter | null {
   for (const name of names) {
