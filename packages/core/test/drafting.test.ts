@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
-import { draftHar, draftOpenApi, HarReader, Lanes, readHar } from '../src/index.js';
+import { draftContract, draftHar, HarReader, Lanes, readHar } from '../src/index.js';
 import { answerJson, caseFor, decide, load } from './support.js';
 
 const FILES = new URL('../../demo/files/', import.meta.url);
@@ -198,7 +198,7 @@ describe('drafting from traffic', () => {
 });
 
 describe('a draft from a contract', () => {
-  const draft = draftOpenApi(read('berth-desk.openapi.yaml'), { service: null, port: null });
+  const draft = draftContract(read('berth-desk.openapi.yaml'), { service: null, port: null });
   const service = load(draft.text);
 
   test('has an operation for each of its own, none unusable', () => {
@@ -234,7 +234,7 @@ describe('a draft from a contract', () => {
       state: 'requested',
       bookedAt: expect.stringMatching(/^2026-.*Z$/),
     });
-    expect(draftOpenApi(read('berth-desk.openapi.yaml'), { service: null, port: null })).toEqual(draft);
+    expect(draftContract(read('berth-desk.openapi.yaml'), { service: null, port: null })).toEqual(draft);
   });
 
   test('a circle of references ends at its first return', () => {
@@ -251,20 +251,24 @@ describe('a draft from a contract', () => {
   test('what cannot be used is listed by pointer and line, the rest works', () => {
     const text =
       'openapi: 3.0.3\ninfo: { title: T, version: "1" }\npaths:\n  /a: { get: { responses: { "200": { $ref: "other.yaml#/x" } } } }\n  /b-{c}: { get: { responses: {} } }\n  /d: { get: { responses: { "204": { description: ok } } } }\n';
-    const broken = draftOpenApi(text, { service: null, port: null });
-    expect(broken.unusable.map(({ at }) => at)).toEqual([
-      '#/paths/~1b-{c}/get (line 5)',
-      '#/paths/~1a/get/responses/200 (line 4)',
+    const broken = draftContract(text, { service: null, port: null });
+    expect(broken.unusable).toEqual([
+      {
+        at: '#/paths/~1a/get/responses/200 (line 4)',
+        reason: expect.stringContaining('other.yaml, which was not read'),
+      },
+      { at: '#/paths/~1b-{c}/get (line 5)', reason: 'the operation has no responses' },
+      { at: '#/paths/~1b-{c}/get (line 5)', reason: expect.stringContaining('{c}') },
     ]);
     expect(decide(load(broken.text), 'GET /d')).toMatchObject({ answer: { status: 204 } });
   });
 
   test.each([
-    ['swagger: "2.0"', /`swagger: 2.0` \(not supported yet\)/],
-    ['openapi: 4.0.0', /an OpenAPI 3.0 or 3.1 document is expected/],
+    ['swagger: "1.2"', /this one says `swagger: 1.2`/],
+    ['openapi: 4.0.0', /an OpenAPI 3.0 or 3.1 or a Swagger 2.0 document is expected/],
     ['- a', /a map is expected/],
     ['a: [', /cannot be read/],
   ])('%s is refused, saying why', (text, expected) => {
-    expect(() => draftOpenApi(text, { service: null, port: null })).toThrow(expected);
+    expect(() => draftContract(text, { service: null, port: null })).toThrow(expected);
   });
 });

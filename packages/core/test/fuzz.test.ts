@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { parseDocument } from 'yaml';
-import { chooseCase, draftHar, draftOpenApi, explainCall, findOperation, loadService, readHar } from '../src/index.js';
+import { chooseCase, draftContract, draftHar, explainCall, findOperation, loadService, readHar } from '../src/index.js';
 import { createChooser } from './chooser.js';
 import { load, makeRequest, serviceOf } from './support.js';
 
@@ -179,7 +179,7 @@ describe('whatever is given to be drafted', () => {
     for (let round = 0; round < 400; round++) {
       for (const draft of [
         () => draftHar(readHar(cut(har)), { service: 's', origin: null, port: null, level: 'as-heard' } as const),
-        () => draftOpenApi(cut(contract), { service: 's', port: null }),
+        () => draftContract(cut(contract), { service: 's', port: null }),
       ]) {
         try {
           const { text } = draft();

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { draftHar, draftOpenApi, loadService, readHar } from '../src/index.js';
+import { draftContract, draftHar, loadService, readHar } from '../src/index.js';
 import { fractionAt } from '../src/state/draw.js';
 import { caseFor, decide, load } from './support.js';
 
@@ -144,7 +144,7 @@ describe('what a contract may hold', () => {
     `{ content: { application/json: { examples: { ${name}: { value: ${value} } } } } }`;
 
   test('examples of the same name in two responses become two cases', () => {
-    const { text } = draftOpenApi(
+    const { text } = draftContract(
       contract(`  /a: { get: { responses: { "200": ${named('same', '1')}, "404": ${named('same', '2')} } } }\n`),
       { service: null, port: null },
     );
@@ -153,7 +153,7 @@ describe('what a contract may hold', () => {
 
   test('two paths of one shape: the second is listed as unusable', () => {
     const ok = '{ responses: { "204": { description: ok } } }';
-    const drafted = draftOpenApi(contract(`  /a/{x}: { get: ${ok} }\n  /a/{y}: { get: ${ok} }\n`), {
+    const drafted = draftContract(contract(`  /a/{x}: { get: ${ok} }\n  /a/{y}: { get: ${ok} }\n`), {
       service: null,
       port: null,
     });
@@ -165,7 +165,7 @@ describe('what a contract may hold', () => {
 
   test('a path parameter with a dash is repeated in the answer', () => {
     const schema = '{ type: object, properties: { berth-id: { type: string } } }';
-    const { text } = draftOpenApi(
+    const { text } = draftContract(
       contract(
         `  /a/{berth-id}: { get: { responses: { "200": { content: { application/json: { schema: ${schema} } } } } } }\n`,
       ),
@@ -175,7 +175,7 @@ describe('what a contract may hold', () => {
   });
 
   test('an informational response is listed as unusable', () => {
-    const drafted = draftOpenApi(
+    const drafted = draftContract(
       contract('  /a: { get: { responses: { "100": { description: go on }, "204": { description: ok } } } }\n'),
       { service: null, port: null },
     );

@@ -2,15 +2,15 @@ import { existsSync } from 'node:fs';
 import { basename } from 'node:path';
 import {
   AppError,
+  Contract,
   DRAFT_LEVELS,
   type Draft,
   type DraftLevel,
+  draftContract,
   draftHar,
-  draftOpenApi,
   inlineBodies,
   type MergedDraft,
   mergeDraft,
-  readOpenApi,
   requireService,
   type ServiceText,
 } from '@upsetter/core';
@@ -20,6 +20,7 @@ import { paint, print, printJson, tell } from '../output/terminal.js';
 import { aboutFile } from './about-file.js';
 import { renderSaved } from './apply.js';
 import { type CommonOptions, connect } from './connect.js';
+import { readContractFiles } from './read-contract.js';
 import { readHarFile } from './read-har-file.js';
 import { readInput } from './read-input.js';
 import { readServiceText, writeServiceText } from './service-text.js';
@@ -38,6 +39,9 @@ export interface DraftOptions extends CommonOptions {
   readonly overrule?: string[];
   readonly mask?: string[];
   readonly contract?: string;
+  /** Hosts that a contract's references may lead to. */
+  readonly allow?: string[];
+  readonly base?: boolean;
 }
 
 /** This many exchanges take more than a second to draft. */
@@ -58,8 +62,12 @@ async function draftFromHar(path: string, options: DraftOptions): Promise<Draft>
 
 async function draftFromContract(path: string, options: DraftOptions): Promise<Draft> {
   const port = readGivenPort(options);
-  const text = await readInput(path);
-  return aboutFile(path, text, async () => draftOpenApi(text, { service: options.as ?? null, port }));
+  const { text, unread, ...source } = await readContractFiles(path, options.allow ?? []);
+  const choices = { service: options.as ?? null, port, only: options.only ?? [], without: options.without ?? [] };
+  const draft = await aboutFile(path, text, async () =>
+    draftContract(text, { ...source, ...choices, base: options.base ?? true }),
+  );
+  return { ...draft, unusable: [...unread.map(({ address, reason }) => ({ at: address, reason })), ...draft.unusable] };
 }
 
 /** Writes, adopts or prints a draft, and says what it concluded. */
@@ -82,7 +90,7 @@ export async function finishDraft(draft: Draft, source: string, options: DraftOp
 export async function readContract({ contract }: DraftOptions): Promise<string | null> {
   if (contract === undefined) return null;
   const text = await readInput(contract);
-  await aboutFile(contract, text, async () => readOpenApi(text));
+  await aboutFile(contract, text, async () => new Contract(text));
   return text;
 }
 

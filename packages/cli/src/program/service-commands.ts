@@ -95,12 +95,19 @@ function addDraft(add: CommandAdder): void {
   );
   const openapi = withDraft(
     add.command(
-      'openapi <file>',
-      'Draft a service from an OpenAPI 3.0 or 3.1 document.',
+      'openapi <source>',
+      'Draft a service from an OpenAPI 3.0 or 3.1 or Swagger 2.0 document (a file or a URL), and what it refers to.',
       'upsetter draft openapi berth-desk.openapi.yaml --adopt',
       draft,
     ),
-  );
+  )
+    .option(
+      '--only <choice...>',
+      "nothing but these: tag:bookings, '/berths/*', 'GET /berths/*', an operation's own name",
+    )
+    .option('--without <choice...>', 'leave out; written as for --only')
+    .option('--no-base', "drop the base path of the contract's first server")
+    .option('--allow <host...>', 'hosts that references may lead to, beside its own');
   add.action(openapi, async (file: string, options: DraftOptions) =>
     (await import('../commands/draft.js')).draftFile('openapi', file, options),
   );

@@ -1,63 +1,56 @@
-import randexp from 'randexp';
-import { drawAt, hashText, uuidAt } from '../state/draw.js';
-import { isMap, type JsonMap, type OpenApiDocument } from './openapi-document.js';
+import { drawAt, hashText } from '../state/draw.js';
+import type { Contract, ContractNode } from './contract.js';
+import { type FlatSchema, flattenSchema } from './flat-schema.js';
+import { generateNumber } from './generate-number.js';
+import { generateText } from './generate-text.js';
+import { fitsPattern, isWithin } from './given-value.js';
 
-// CommonJS whose types say `default`, whose runtime is the class itself.
-const RandExp = randexp as unknown as typeof randexp.default;
+/** Who sends the value: members that only the other side sends are left out. */
+export type Direction = 'request' | 'response';
 
-/** Optional members are left out below this depth. */
+/** Optional members are left out below this depth, lists are empty where they may be. */
 const DEEPEST_OPTIONAL = 5;
-const DEEPEST = 12;
+const DEEPEST = 20;
+const USUAL_ITEMS = 2;
 
-/** What a value is generated inside of: how deep, and the references that are open, so that circles end at their first return. */
 interface Around {
+  readonly contract: Contract;
+  readonly direction: Direction;
   readonly depth: number;
+  /** References that are open, so that circles end at their first return. */
   readonly refs: readonly string[];
 }
 
-const TOP: Around = { depth: 0, refs: [] };
-
-/** The references a schema begins with: its own, or those of its branches. */
-function refsOf(schema: unknown): string[] {
-  if (!isMap(schema)) return [];
-  if (typeof schema['$ref'] === 'string') return [schema['$ref']];
-  const branches = [schema['oneOf'], schema['anyOf'], schema['allOf']].flatMap((list) =>
-    Array.isArray(list) ? list : [],
-  );
-  return [...branches.flatMap(refsOf), ...refsOf(schema['items'])];
-}
-
 /**
- * A value that fits a schema, the same each time: example, default, const, enum, then format, then type and limits.
- * `place` names where the value stands: draws depend on it and on nothing else.
+ * A value that fits a schema, the same each time: what the document gives (example, default, const, enum), then format,
+ * name, type and limits. `place` names where the value stands: draws depend on it and on nothing else.
  */
 export function generateValue(
-  document: OpenApiDocument,
-  schema: unknown,
+  contract: Contract,
+  schema: ContractNode,
   place: string,
-  around: Around = TOP,
+  direction: Direction = 'response',
 ): unknown {
-  const { depth } = around;
-  const inside: Around = { depth, refs: [...around.refs, ...refsOf(schema)] };
-  const resolved = mergeAllOf(document, document.resolve(schema));
-  if (!isMap(resolved) || depth > DEEPEST) return null;
-  const given = givenValue(resolved);
+  return generate([schema], place, { contract, direction, depth: 0, refs: [] });
+}
+
+function generate(nodes: readonly ContractNode[], place: string, around: Around): unknown {
+  const schema = flatten(nodes, around);
+  const inside: Around = { ...around, depth: around.depth + 1, refs: [...around.refs, ...schema.refs] };
+  const given = schema.given.find((value) => isPlausible(value, schema));
   if (given !== undefined) return given;
-  const branches = resolved['oneOf'] ?? resolved['anyOf'];
-  if (Array.isArray(branches) && branches.length > 0) {
-    const { oneOf: _one, anyOf: _any, ...rest } = resolved;
-    return generateValue(document, { allOf: [rest, chooseBranch(document, branches)] }, place, inside);
-  }
-  switch (typeOf(resolved)) {
+  if (schema.enum !== null) return schema.enum.find((value) => isPlausible(value, schema)) ?? schema.enum[0] ?? null;
+  if (around.depth > DEEPEST) return null;
+  switch (typeOf(schema)) {
     case 'object':
-      return generateObject(document, resolved, place, inside);
+      return generateObject(schema, place, inside);
     case 'array':
-      return generateList(document, resolved, place, inside);
+      return generateList(schema, place, inside);
     case 'string':
-      return generateText(resolved, place);
+      return generateText(schema, place);
     case 'integer':
     case 'number':
-      return generateNumber(resolved, place);
+      return generateNumber(schema, place);
     case 'boolean':
       return drawAt(hashText(place), 0) % 2 === 0;
     default:
@@ -65,136 +58,153 @@ export function generateValue(
   }
 }
 
-function givenValue(schema: JsonMap): unknown {
-  if (schema['example'] !== undefined) return schema['example'];
-  if (Array.isArray(schema['examples']) && schema['examples'].length > 0) return schema['examples'][0];
-  if (schema['default'] !== undefined) return schema['default'];
-  if (schema['const'] !== undefined) return schema['const'];
-  return Array.isArray(schema['enum']) && schema['enum'].length > 0 ? schema['enum'][0] : undefined;
-}
-
-/** The branch that is easiest to fill: one that is not null. */
-function chooseBranch(document: OpenApiDocument, branches: readonly unknown[]): unknown {
-  return branches.find((branch) => typeOf(document.resolve(branch) as JsonMap) !== 'null') ?? branches[0];
-}
-
-/** `allOf` put together: members and required names joined, other keywords the later one's. */
-function mergeAllOf(document: OpenApiDocument, schema: unknown, depth = 0): unknown {
-  if (!isMap(schema) || !Array.isArray(schema['allOf']) || depth > DEEPEST) return schema;
-  const { allOf, ...own } = schema;
-  let merged: JsonMap = {};
-  for (const part of [...(allOf as unknown[]), own]) {
-    const resolved = mergeAllOf(document, document.resolve(part), depth + 1);
-    if (!isMap(resolved)) continue;
-    merged = {
-      ...merged,
-      ...resolved,
-      properties: { ...(merged['properties'] as object), ...(resolved['properties'] as object) },
-      required: [
-        ...new Set([...((merged['required'] as string[]) ?? []), ...((resolved['required'] as string[]) ?? [])]),
-      ],
-    };
-  }
-  return merged;
-}
-
-function typeOf(schema: JsonMap | null): string {
-  const type = schema?.['type'];
-  if (typeof type === 'string') return type;
-  if (Array.isArray(type)) return String(type.find((name) => name !== 'null') ?? 'null');
-  if (isMap(schema?.['properties']) && Object.keys(schema['properties']).length > 0) return 'object';
-  if (schema?.['items'] !== undefined) return 'array';
-  if (schema?.['pattern'] !== undefined || schema?.['format'] !== undefined) return 'string';
-  return schema?.['minimum'] !== undefined || schema?.['maximum'] !== undefined ? 'number' : 'object';
-}
-
-function generateObject(document: OpenApiDocument, schema: JsonMap, place: string, around: Around): JsonMap {
-  const required = new Set((schema['required'] as string[] | undefined) ?? []);
-  const members: Record<string, unknown> = {};
-  for (const [name, member] of Object.entries((schema['properties'] as JsonMap | undefined) ?? {})) {
-    const isCircle = refsOf(member).some((ref) => around.refs.includes(ref));
-    if ((isCircle || around.depth >= DEEPEST_OPTIONAL) && !required.has(name)) continue;
-    const resolved = document.resolve(member);
-    if (isMap(resolved) && resolved['writeOnly'] === true) continue;
-    if (resolved !== null)
-      members[name] = generateValue(document, member, `${place}.${name}`, { ...around, depth: around.depth + 1 });
-  }
-  return members;
-}
-
-function generateList(document: OpenApiDocument, schema: JsonMap, place: string, around: Around): unknown[] {
-  const least = Number(schema['minItems'] ?? 0);
-  const most = Number(schema['maxItems'] ?? Number.POSITIVE_INFINITY);
-  const isCircle = refsOf(schema['items']).some((ref) => around.refs.includes(ref));
-  const count = isCircle || around.depth >= DEEPEST_OPTIONAL ? least : Math.min(most, Math.max(least, 2));
-  return Array.from({ length: count }, (_, i) =>
-    generateValue(document, schema['items'] ?? {}, `${place}[${i}]`, { ...around, depth: around.depth + 1 }),
-  );
-}
-
-function generateNumber(schema: JsonMap, place: string): number {
-  const step = Number(schema['multipleOf'] ?? 1);
-  const exclusiveLow = schema['exclusiveMinimum'];
-  const exclusiveHigh = schema['exclusiveMaximum'];
-  const lowest = numberOr(schema['minimum'], Number.NEGATIVE_INFINITY);
-  const low = typeof exclusiveLow === 'number' ? exclusiveLow + step : exclusiveLow === true ? lowest + step : lowest;
-  const highest = numberOr(schema['maximum'], Number.POSITIVE_INFINITY);
-  const high =
-    typeof exclusiveHigh === 'number' ? exclusiveHigh - step : exclusiveHigh === true ? highest - step : highest;
-  const from = Number.isFinite(low) ? low : Math.min(1, high);
-  const to = Number.isFinite(high) ? high : from + 99;
-  const first = Math.ceil(from / step) * step;
-  const steps = Math.max(0, Math.floor((to - first) / step));
-  return first + (drawAt(hashText(place), 0) % (steps + 1)) * step;
-}
-
-function numberOr(value: unknown, other: number): number {
-  return typeof value === 'number' ? value : other;
-}
-
-/** A moment all generated times count from: 2026-03-01T08:00:00Z, so that they are the same each time. */
-const FIRST_TIME_MS = Date.UTC(2026, 2, 1, 8);
-const MS_PER_DAY = 86_400_000;
-
-function generateText(schema: JsonMap, place: string): string {
-  const hash = hashText(place);
-  if (typeof schema['pattern'] === 'string') return generatePattern(schema['pattern'], hash);
-  const at = new Date(FIRST_TIME_MS + (drawAt(hash, 0) % 28) * MS_PER_DAY);
-  const formats: Readonly<Record<string, () => string>> = {
-    'date-time': () => at.toISOString(),
-    date: () => at.toISOString().slice(0, 10),
-    time: () => '08:00:00Z',
-    uuid: () => uuidAt(hash, 0),
-    email: () => 'harbour.office@example.org',
-    uri: () => 'https://harbour.example.org/',
-    'uri-reference': () => '/harbour',
-    hostname: () => 'harbour.example.org',
-    ipv4: () => '192.0.2.10',
-    ipv6: () => '2001:db8::10',
-    byte: () => 'aGFyYm91cg==',
-    duration: () => 'PT2H',
+/** Of a choice the first branch that is neither null nor a circle. */
+function flatten(nodes: readonly ContractNode[], { contract, refs }: Around): FlatSchema {
+  const isOpen = (branch: ContractNode): boolean => {
+    const target = contract.resolve(branch);
+    const value = target?.value as Readonly<Record<string, unknown>> | null | undefined;
+    return value !== null && value !== undefined && value['type'] !== 'null' && !isCircle(branch, refs);
   };
-  const made = formats[String(schema['format'])]?.() ?? wordFor(place);
-  const least = Number(schema['minLength'] ?? 0);
-  const most = Number(schema['maxLength'] ?? Number.POSITIVE_INFINITY);
-  return made.padEnd(least, 'x').slice(0, most);
+  return flattenSchema(contract, nodes, (branches) => branches.find(isOpen) ?? (branches[0] as ContractNode));
 }
 
-/** A readable text where nothing is said: the member's own name, numbered in lists. */
-function wordFor(place: string): string {
-  const name = /([A-Za-z_][\w-]*)(?:\[\d+\])*$/.exec(place)?.[1] ?? 'text';
-  const index = /\[(\d+)\][^[]*$/.exec(place)?.[1];
-  return index === undefined ? name : `${name} ${Number(index) + 1}`;
+function isCircle({ value, document }: ContractNode, refs: readonly string[]): boolean {
+  const ref = (value as Readonly<Record<string, unknown>> | null)?.['$ref'];
+  return typeof ref === 'string' && refs.includes(`${document.address} ${ref}`);
 }
 
-function generatePattern(pattern: string, hash: number): string {
-  try {
-    const generator = new RandExp(pattern);
-    let position = 0;
-    generator.max = 8;
-    generator.randInt = (from: number, to: number) => from + (drawAt(hash, position++) % (to - from + 1));
-    return generator.gen();
-  } catch {
-    return pattern;
+/** What a document gives is taken where it fits what can be seen at once, its type and limits: documents err. */
+function isPlausible(value: unknown, schema: FlatSchema): boolean {
+  if (value === undefined) return false;
+  const { types, enum: list } = schema;
+  if (list !== null && !list.some((item) => JSON.stringify(item) === JSON.stringify(value))) return false;
+  return (types === null || types.has(typeNameOf(value))) && isWithin(value, schema);
+}
+
+function typeNameOf(value: unknown): string {
+  if (value === null) return 'null';
+  if (Array.isArray(value)) return 'array';
+  return Number.isInteger(value) ? 'integer' : typeof value;
+}
+
+const TYPES = ['object', 'array', 'string', 'number', 'integer', 'boolean'];
+
+function typeOf(schema: FlatSchema): string {
+  const { types, properties, items, firstItems, limits, patterns, format } = schema;
+  if (types !== null) {
+    const [only] = types;
+    if (types.size === 1) return only ?? 'null';
+    return (types.has('number') ? 'number' : TYPES.find((name) => types.has(name))) ?? 'null';
   }
+  if (properties.size > 0 || schema.required.size > 0) return 'object';
+  if (items.length > 0 || firstItems.length > 0) return 'array';
+  if (patterns.length > 0 || format !== null || limits.maxLength !== undefined || limits.minLength !== undefined)
+    return 'string';
+  return limits.minimum !== undefined || limits.maximum !== undefined ? 'number' : 'object';
+}
+
+function generateObject(schema: FlatSchema, place: string, around: Around): Readonly<Record<string, unknown>> {
+  const { required, properties, limits } = schema;
+  const members = new Map<string, unknown>();
+  const names = [...properties.keys()];
+  const first = [...names.filter((name) => required.has(name)), ...names.filter((name) => !required.has(name))];
+  const most = limits.maxProperties ?? Number.POSITIVE_INFINITY;
+  const wanted = new Set(first.slice(0, Math.max(most, required.size)));
+  for (const name of names) {
+    const nodes = properties.get(name) ?? [];
+    if (!wanted.has(name) || nodes.some(({ value }) => value === false)) continue;
+    const isOptional = !required.has(name);
+    const isDeep = around.depth > DEEPEST_OPTIONAL || nodes.some((node) => leadsRound(node, around));
+    if (isOptional && isDeep) continue;
+    const member = flatten(nodes, around);
+    if (around.direction === 'response' ? member.isWriteOnly : member.isReadOnly) continue;
+    members.set(name, generate(nodes, `${place}.${name}`, around));
+  }
+  for (const name of required)
+    if (!properties.has(name)) members.set(name, generateUnnamed(name, schema, place, around));
+  addUnnamed(members, schema, place, around);
+  agreeWithList(members, schema);
+  return Object.fromEntries(members);
+}
+
+const COUNT = /^(total|count|size|total_?(count|items|results)|number_?of_?\w+)$/i;
+
+/** A count beside one list is that of its items. */
+function agreeWithList(members: Map<string, unknown>, { properties }: FlatSchema): void {
+  const lists = [...members.values()].filter(Array.isArray);
+  const [list] = lists;
+  if (list === undefined || lists.length > 1) return;
+  for (const [name, value] of members) {
+    const given = (properties.get(name)?.[0]?.value ?? {}) as Readonly<Record<string, unknown>>;
+    const isGiven = given['example'] !== undefined || given['const'] !== undefined || given['enum'] !== undefined;
+    const least = typeof given['minimum'] === 'number' ? given['minimum'] : 0;
+    if (Number.isInteger(value) && COUNT.test(name) && !isGiven && list.length >= least) members.set(name, list.length);
+  }
+}
+
+/** Whether a member leads back to what it stands in, itself or as the items of a list. */
+function leadsRound(node: ContractNode, { contract, refs }: Around): boolean {
+  if (isCircle(node, refs)) return true;
+  const value = node.value as Readonly<Record<string, unknown>> | null;
+  if (value === null || typeof value !== 'object') return false;
+  const parts = ['items', 'additionalProperties', 'allOf', 'oneOf', 'anyOf'].flatMap((key) => {
+    const child = contract.children(node).find(([name]) => name === key)?.[1];
+    if (child === undefined) return [];
+    return Array.isArray(child.value) ? contract.children(child).map(([, item]) => item) : [child];
+  });
+  return parts.length > 0 && parts.some((part) => leadsRound(part, { contract, refs } as Around));
+}
+
+/** Members that a schema has no names for: as many as it asks for; one or two of a map that has no others. */
+function addUnnamed(members: Map<string, unknown>, schema: FlatSchema, place: string, around: Around): void {
+  const { additional, byPattern, limits, properties } = schema;
+  const isMapOnly = properties.size === 0 && ((additional?.length ?? 0) > 0 || byPattern.length > 0);
+  const shallow = around.depth <= DEEPEST_OPTIONAL && !(additional ?? []).some((node) => leadsRound(node, around));
+  const usual = isMapOnly && shallow ? USUAL_ITEMS : 0;
+  const least = Math.min(Math.max(limits.minProperties ?? 0, usual), limits.maxProperties ?? Number.POSITIVE_INFINITY);
+  for (let turn = 0; members.size < least && turn < least + 8; turn++) {
+    const [pattern] = byPattern;
+    const name =
+      pattern === undefined
+        ? `key${turn + 1}`
+        : generateText({ ...schema, patterns: [pattern[0]], limits: {}, format: null }, `${place} key ${turn}`);
+    if (pattern === undefined && additional === null) return;
+    members.set(name, generateUnnamed(name, schema, place, around));
+  }
+}
+
+function generateUnnamed(name: string, { byPattern, additional }: FlatSchema, place: string, around: Around): unknown {
+  const nodes = byPattern.flatMap(([pattern, node]) => (fitsPattern(pattern, name) ? [node] : []));
+  const own = nodes.length > 0 ? nodes : (additional ?? []);
+  return own.length === 0 ? name : generate(own, `${place}.${name}`, around);
+}
+
+function generateList(schema: FlatSchema, place: string, around: Around): unknown[] {
+  const { limits, items, firstItems, isUnique } = schema;
+  const least = Math.max(limits.minItems ?? 0, 0);
+  const most = limits.maxItems ?? Number.POSITIVE_INFINITY;
+  const isDeep = around.depth > DEEPEST_OPTIONAL || items.some((node) => leadsRound(node, around));
+  const usual = Math.max(isDeep || items.length === 0 ? 0 : USUAL_ITEMS, firstItems.length);
+  const count = Math.min(most, Math.max(least, usual));
+  const list: unknown[] = [];
+  for (let turn = 0; list.length < count && turn < count * 4; turn++) {
+    const first = firstItems[list.length];
+    const nodes = first === undefined ? items : [first];
+    const item = nodes.length === 0 ? `item ${turn + 1}` : generate(nodes, `${place}[${turn}]`, around);
+    const isTwin = isUnique && list.some((other) => JSON.stringify(other) === JSON.stringify(item));
+    if (!isTwin) list.push(item);
+    else if (list.length >= least && turn >= count) break;
+  }
+  return isUnique && list.length < least ? fillUnique(list, schema, least, around) : list;
+}
+
+/** Distinct values of an enumeration, where drawing gave too few. */
+function fillUnique(list: readonly unknown[], { items }: FlatSchema, least: number, around: Around): unknown[] {
+  const values = flatten(items, around).enum ?? [];
+  const filled = [...list];
+  for (const value of values) {
+    if (filled.length >= least) break;
+    if (!filled.some((other) => JSON.stringify(other) === JSON.stringify(value))) filled.push(value);
+  }
+  return filled;
 }

@@ -1,6 +1,17 @@
+import { isHeaderName, isHeaderValue } from '../answer/header-text.js';
+import type { Contract, ContractNode } from '../contract/contract.js';
+import type {
+  ContractMedia,
+  ContractOperation,
+  ContractResponse,
+  NamedExample,
+} from '../contract/contract-operation.js';
 import { generateValue } from '../contract/generate-value.js';
-import { isMap, type JsonMap, type OpenApiDocument } from '../contract/openapi-document.js';
-import { escapeTemplates } from '../expression/template.js';
+import { isJsonMap } from '../definition/json-map.js';
+import { escapeTemplate, escapeTemplates } from '../expression/template.js';
+import { findRefusal } from './contract-refusals.js';
+import { pathOf } from './features.js';
+import { memberExpression } from './leaves.js';
 import { uniqueName } from './unique-name.js';
 
 /** One case drafted from a contract's response, and what it was made from. */
@@ -9,87 +20,85 @@ export interface ContractCase {
   readonly from: 'example' | 'schema' | 'nothing';
 }
 
-type Report = (reason: string, where: readonly string[]) => void;
+type Report = (node: ContractNode, reason: string) => void;
+type When = Readonly<Record<string, unknown>>;
 
 /** The header by which a caller asks for one of the cases that the call itself does not lead to. */
 export const CASE_HEADER = 'upsetter-case';
 
-interface Body {
-  readonly name: string;
-  readonly value: unknown;
-  readonly from: ContractCase['from'];
+interface Found extends ContractCase {
+  readonly status: number;
+  /** What leads to it; null: nothing in the call does. */
+  readonly when: When | null;
 }
 
 /**
- * The cases of one operation of a contract. The first example of the first success is the fall-back and stands last;
- * the others stand before it, each with a condition: the parameter whose value the example repeats, else the case header.
+ * The cases of one operation of a contract: refusals that the call itself leads to, then what is asked for by the values
+ * of examples or by the case header; the first success stands last and is the fall-back.
  */
-export function draftResponses(
-  document: OpenApiDocument,
-  operation: JsonMap,
-  on: string,
-  report: Report,
-): ContractCase[] {
-  const responses = isMap(operation['responses']) ? operation['responses'] : {};
-  const codes = Object.keys(responses).sort(bySuccess);
-  if (codes.length === 0) report('the operation has no responses', ['responses']);
-  const pathNames = [...on.matchAll(/\{([^}]+)\}/g)].map((match) => match[1] ?? '');
+export function draftCases(contract: Contract, operation: ContractOperation, report: Report): ContractCase[] {
+  const codes = operation.responses.map(({ code }) => code);
+  const ordered = [...operation.responses].sort(
+    (a, b) => rankOf(a.code) - rankOf(b.code) || a.code.localeCompare(b.code),
+  );
   const taken = new Set<string>();
-  const cases = codes
-    .flatMap((code) =>
-      draftResponse(document, responses[code], code, { on, pathNames }, (reason) =>
-        report(reason, ['responses', code]),
-      ),
-    )
-    .map((item) => ({
-      ...item,
-      definition: { ...item.definition, case: uniqueName(String(item.definition['case']), taken) },
-    }));
-  const [fallback, ...others] = cases;
+  const found = ordered.flatMap((response) => draftResponse(contract, operation, response, codes, report));
+  const named = found.map((item) => ({
+    ...item,
+    definition: { ...item.definition, case: uniqueName(String(item.definition['case']), taken) },
+  }));
+  const [fallback, ...others] = named;
   if (fallback === undefined) return [];
-  return [...others.map((item) => withCondition(item, pathNames)), fallback].map(({ definition, from }) => ({
-    definition,
-    from,
-  }));
-}
-
-interface NamedCase extends ContractCase {
-  readonly body: unknown;
-}
-
-function draftResponse(
-  document: OpenApiDocument,
-  raw: unknown,
-  code: string,
-  address: { on: string; pathNames: readonly string[] },
-  report: (reason: string) => void,
-): NamedCase[] {
-  const response = document.resolve(raw);
-  if (!isMap(response)) {
-    report('its $ref leads nowhere (references to other files are not supported yet)');
-    return [];
-  }
-  const status = statusOf(code);
-  if (status === null) {
-    report(`the status ${code} cannot be answered by a case`);
-    return [];
-  }
-  const [type, media] = chooseMedia(document, response);
-  const bodies =
-    media === null
-      ? [{ name: code, value: undefined, from: 'nothing' as const }]
-      : readBodies(document, media, code, address);
-  return bodies.map((body) => ({
-    from: body.from,
-    body: body.value,
-    definition: { case: body.name, answer: { status, ...buildAnswer(type, body.value) } },
-  }));
+  return [...others.sort((a, b) => orderOf(a) - orderOf(b)).map(withCondition), toCase(fallback, null)];
 }
 
 /** 2xx first, then in order, `default` last. */
-function bySuccess(a: string, b: string): number {
-  const rank = (code: string) => (code.startsWith('2') ? 0 : code === 'default' ? 2 : 1);
-  return rank(a) - rank(b) || a.localeCompare(b);
+function rankOf(code: string): number {
+  return code.startsWith('2') ? 0 : code === 'default' ? 2 : 1;
+}
+
+/** What is asked for by name goes before everything; who calls is asked before what is sent; then examples by their values. */
+function orderOf({ when, status }: Found): number {
+  if (when === null) return 0;
+  return status === 401 ? 1 : status >= 400 ? 2 : 3;
+}
+
+function withCondition(item: Found): ContractCase {
+  return toCase(item, item.when ?? { [`header ${CASE_HEADER}`]: String(item.definition['case']) });
+}
+
+function toCase({ definition, from }: Found, when: When | null): ContractCase {
+  const { case: name, ...rest } = definition;
+  return { definition: { case: name, ...(when === null ? {} : { when }), ...rest }, from };
+}
+
+function draftResponse(
+  contract: Contract,
+  operation: ContractOperation,
+  response: ContractResponse,
+  codes: readonly string[],
+  report: Report,
+): Found[] {
+  const { code } = response;
+  const status = statusOf(code);
+  if (status === null) {
+    report(response.node, `the status ${code} cannot be answered by a case`);
+    return [];
+  }
+  const media = chooseMedia(response.media);
+  const refusal = status < 400 ? null : findRefusal(code, operation, contract, codes);
+  const bodies = media === null ? [] : readBodies(contract, operation, response, media, report);
+  const headers = draftHeaders(contract, operation, response, bodies[0]?.value);
+  if (bodies.length === 0) {
+    const answer = { status, ...(Object.keys(headers).length > 0 ? { headers } : {}), none: true };
+    return [{ from: 'nothing', status, when: refusal, definition: { case: nameByCode(code), answer } }];
+  }
+  return bodies.map(({ name, value, from, when }) => ({
+    from,
+    status,
+    when: refusal ?? when,
+    definition: { case: name, answer: { status, ...buildAnswer(media?.type ?? '', value, headers) } },
+  }));
 }
 
 /** The status to answer with; null for one that is none of an answer's. */
@@ -99,72 +108,152 @@ function statusOf(code: string): number | null {
   return code === 'default' ? 500 : null;
 }
 
-function chooseMedia(document: OpenApiDocument, response: JsonMap): [string, JsonMap | null] {
-  const content = isMap(response['content']) ? response['content'] : {};
-  const types = Object.keys(content);
-  const type = types.find((name) => /json/i.test(name)) ?? types[0];
-  const media = type === undefined ? null : document.resolve(content[type]);
-  return [type ?? '', isMap(media) ? media : null];
+function chooseMedia(media: readonly ContractMedia[]): ContractMedia | null {
+  return (
+    media.find(({ type }) => /json/i.test(type)) ??
+    media.find(({ examples }) => examples.length > 0) ??
+    media[0] ??
+    null
+  );
+}
+
+interface Body {
+  readonly name: string;
+  readonly value: unknown;
+  readonly from: 'example' | 'schema';
+  readonly when: When | null;
 }
 
 function readBodies(
-  document: OpenApiDocument,
-  media: JsonMap,
-  code: string,
-  address: { on: string; pathNames: readonly string[] },
+  contract: Contract,
+  operation: ContractOperation,
+  { code, node }: ContractResponse,
+  media: ContractMedia,
+  report: Report,
 ): Body[] {
-  const named = isMap(media['examples']) ? Object.entries(media['examples']) : [];
-  const examples = named.flatMap(([name, raw]) => {
-    const example = document.resolve(raw);
-    return isMap(example) && example['value'] !== undefined
-      ? [{ name, value: escapeTemplates(example['value']), from: 'example' as const }]
-      : [];
-  });
-  if (examples.length > 0) return examples;
-  if (media['example'] !== undefined)
-    return [{ name: nameByCode(code), value: escapeTemplates(media['example']), from: 'example' }];
-  const schema = media['schema'];
-  if (schema === undefined) return [{ name: nameByCode(code), value: undefined, from: 'nothing' }];
-  const value = escapeTemplates(generateValue(document, schema, `${address.on} ${code}`));
-  return [{ name: nameByCode(code), value: agreeWithPath(value, address.pathNames), from: 'schema' }];
+  if (media.examples.length > 0)
+    return media.examples.map((example) => ({
+      name: example.name ?? nameByCode(code),
+      value: escapeTemplates(example.value),
+      from: 'example',
+      when: findConditions(operation, example),
+    }));
+  const { schema, type } = media;
+  if (schema === null) return [];
+  if (contract.resolve(schema) === null) {
+    report(schema, contract.explainLost(schema));
+    return [];
+  }
+  if (!/json/i.test(type) && !/^text\//i.test(type)) {
+    report(node, `no answer of the type ${type} can be generated yet; it has no example`);
+    return [];
+  }
+  const value = escapeTemplates(generateValue(contract, schema, `${operation.method} ${operation.path} ${code}`));
+  return [{ name: nameByCode(code), value: agreeWithPath(value, operation), from: 'schema', when: null }];
 }
 
 function nameByCode(code: string): string {
   return code.startsWith('2') ? 'as documented' : code;
 }
 
-/** A generated answer repeats the id it was asked for: `GET /berths/N7` answers `id: N7`. */
-function agreeWithPath(value: unknown, pathNames: readonly string[]): unknown {
-  const last = pathNames.at(-1);
-  if (last === undefined || !isMap(value)) return value;
-  const member = Object.hasOwn(value, last) ? last : /id$/i.test(last) && Object.hasOwn(value, 'id') ? 'id' : null;
-  if (member === null || typeof value[member] !== 'string') return value;
-  const read = /^\w+$/.test(last) ? `call.path.${last}` : `call.path['${last}']`;
-  return { ...value, [member]: `\${${read}}` };
-}
-
-function buildAnswer(type: string, value: unknown): Record<string, unknown> {
-  if (value === undefined) return { none: true };
-  if (/^application\/problem\+json/i.test(type) && isMap(value)) return { problem: value };
-  if (/json/i.test(type) || typeof value !== 'string') {
-    return { ...(/^application\/json$/i.test(type) ? {} : { headers: { 'content-type': type } }), json: value };
-  }
-  return { ...(/^text\/plain$/i.test(type) ? {} : { headers: { 'content-type': type } }), text: value };
-}
-
-function withCondition(item: NamedCase, pathNames: readonly string[]): NamedCase {
-  const { case: name, answer } = item.definition as { case: string; answer: unknown };
-  const byPath = pathNames.length === 0 || item.from !== 'example' ? null : repeatedParameter(item.body, pathNames);
-  const when = byPath ?? { [`header ${CASE_HEADER}`]: name };
-  return { ...item, definition: { case: name, when, answer } };
-}
-
-/** The path parameter whose value the example shows: member of its name, or `id` for a parameter that ends so. */
-function repeatedParameter(body: unknown, pathNames: readonly string[]): Record<string, string> | null {
-  if (!isMap(body)) return null;
-  for (const name of pathNames) {
-    const value = body[name] ?? (/id$/i.test(name) ? body['id'] : undefined);
-    if (typeof value === 'string' && !value.includes('${')) return { [`path ${name}`]: value };
+/** What a call says when an example is meant: the values of the examples of the same name, else an id that it shows. */
+function findConditions(operation: ContractOperation, example: NamedExample): When | null {
+  const named = example.name === null ? null : conditionsByName(operation, example.name);
+  if (named !== null) return named;
+  for (const { name, place } of operation.parameters) {
+    if (place !== 'path' || !isJsonMap(example.value)) continue;
+    const value = example.value[name] ?? (/id$/i.test(name) ? example.value['id'] : undefined);
+    if (typeof value === 'string' || typeof value === 'number') return { [`path ${name}`]: value };
   }
   return null;
+}
+
+const MOST_MEMBERS = 12;
+
+function conditionsByName({ parameters, body }: ContractOperation, name: string): When | null {
+  const when: Record<string, unknown> = {};
+  for (const parameter of parameters) {
+    const own = parameter.examples.find((example) => example.name === name);
+    if (own === undefined || (own.value !== null && typeof own.value === 'object')) continue;
+    const field = parameter.place === 'header' ? parameter.name.toLowerCase() : parameter.name;
+    when[`${parameter.place} ${field}`] = escapeTemplates(own.value);
+  }
+  for (const media of body?.media ?? []) {
+    const sent = media.examples.find((example) => example.name === name)?.value;
+    if (!/json/i.test(media.type) || !isJsonMap(sent)) continue;
+    for (const [member, value] of Object.entries(sent).slice(0, MOST_MEMBERS))
+      if (value === null || typeof value !== 'object') when[`json $${pathOf([member])}`] = escapeTemplates(value);
+  }
+  return Object.keys(when).length === 0 ? null : when;
+}
+
+/** A generated answer repeats the id it was asked for: `GET /berths/N7` answers `id: N7`. */
+function agreeWithPath(value: unknown, { path }: ContractOperation): unknown {
+  const last = /\{([^{}]+)\}$/.exec(path)?.[1];
+  if (last === undefined || !isJsonMap(value)) return value;
+  const member = Object.hasOwn(value, last) ? last : /id$/i.test(last) && Object.hasOwn(value, 'id') ? 'id' : null;
+  const made = member === null ? undefined : value[member];
+  const read = `call.path${memberExpression([last])}`;
+  if (member === null) return value;
+  if (typeof made === 'string') return { ...value, [member]: `\${${read}}` };
+  if (!Number.isInteger(made)) return value;
+  return { ...value, [member]: `\${${read}.matches('^-?[0-9]{1,15}$') ? number(${read}) : ${made}}` };
+}
+
+/** Lengths and codings are the mock's own to make. */
+const MADE_ANEW = new Set([
+  'content-length',
+  'transfer-encoding',
+  'connection',
+  'keep-alive',
+  'content-encoding',
+  'date',
+]);
+
+/** Headers that a contract requires or gives examples of; the place of what was made, where its id is in the answer. */
+function draftHeaders(
+  contract: Contract,
+  operation: ContractOperation,
+  response: ContractResponse,
+  body: unknown,
+): Record<string, string> {
+  const headers: Record<string, string> = {};
+  for (const { name, isRequired, schema, examples } of response.headers) {
+    if (
+      !isHeaderName(name) ||
+      MADE_ANEW.has(name.toLowerCase()) ||
+      (!isRequired && examples.length === 0 && !/^(location|retry-after|etag)$/i.test(name))
+    )
+      continue;
+    const place = `${operation.method} ${operation.path} ${response.code} ${name}`;
+    const made = /^location$/i.test(name) && examples.length === 0 ? placeOfMade(operation, body) : null;
+    if (made !== null) {
+      headers['location'] = made;
+      continue;
+    }
+    const value = examples[0]?.value ?? (schema === null ? name : generateValue(contract, schema, place));
+    const text = value !== null && typeof value === 'object' ? JSON.stringify(value) : String(value);
+    if (isHeaderValue(text)) headers[name.toLowerCase()] = escapeTemplate(text);
+  }
+  return headers;
+}
+
+/** Where what was made can be read: the collection's path and the id that the answer shows. */
+function placeOfMade({ path }: ContractOperation, body: unknown): string {
+  const named = (words: RegExp) =>
+    isJsonMap(body) ? Object.entries(body).find(([name]) => words.test(name))?.[1] : undefined;
+  const id = named(/^_?id$/) ?? named(/Id$|_id$/);
+  const own = path.replaceAll(/\{([^{}]+)\}/g, (_, name: string) => `\${call.path${memberExpression([name])}}`);
+  return typeof id === 'string' || typeof id === 'number' ? `${own}/${encodeURI(String(id))}` : own;
+}
+
+function buildAnswer(type: string, value: unknown, headers: Readonly<Record<string, string>>): Record<string, unknown> {
+  const isProblem = /^application\/problem\+json/i.test(type) && isJsonMap(value);
+  const isJson = /json/i.test(type) || typeof value !== 'string';
+  const isUsual = isProblem || (isJson ? /^(application\/json|\*\/\*)$/i.test(type) : /^text\/plain$/i.test(type));
+  const own = { ...headers, ...(isUsual ? {} : { 'content-type': type.replace('*/*', 'text/plain') }) };
+  return {
+    ...(Object.keys(own).length > 0 ? { headers: own } : {}),
+    ...(isProblem ? { problem: value } : isJson ? { json: value } : { text: value }),
+  };
 }

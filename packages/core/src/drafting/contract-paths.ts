@@ -1,4 +1,6 @@
-import { isMap, readOpenApi } from '../contract/openapi-document.js';
+import { Contract } from '../contract/contract.js';
+import type { ContractOperation } from '../contract/contract-operation.js';
+import { basePathOf, readOperations } from '../contract/read-operations.js';
 import { parseOperationAddress } from '../matching/path-template.js';
 import { SegmentTrie } from '../matching/segment-trie.js';
 
@@ -13,23 +15,19 @@ export interface ContractPath {
 /** Finds the path of a contract that a request's path is one of; null when it has none. */
 export type FindContractPath = (path: string) => ContractPath | null;
 
-const METHODS = ['get', 'put', 'post', 'delete', 'options', 'head', 'patch', 'trace'];
 const WORD = /^[A-Za-z_][\w.-]*$/;
 
-/** The paths of an OpenAPI document, to name what was heard. The path of its first server may stand before them. Fails as `readOpenApi` does. */
+/** The paths of a contract, to name what was heard. The path of its first server may stand before them. Fails as `Contract` does. */
 export function readContractPaths(text: string): FindContractPath {
-  const { root, resolve } = readOpenApi(text);
+  const contract = new Contract(text);
   const trie = new SegmentTrie<ContractPath>();
-  const paths = isMap(root['paths']) ? root['paths'] : {};
-  for (const [template, raw] of Object.entries(paths)) {
-    const item = resolve(raw);
-    const parsed = parseOperationAddress(`* ${template}`);
-    if (!isMap(item) || parsed.kind === 'refused') continue;
-    const ids = METHODS.flatMap((method) => {
-      const operation = resolve(item[method]);
-      const id = isMap(operation) ? operation['operationId'] : undefined;
-      return typeof id === 'string' && WORD.test(id) ? [[method.toUpperCase(), id] as const] : [];
-    });
+  const byPath = new Map<string, ContractOperation[]>();
+  for (const operation of readOperations(contract, false, () => {}))
+    byPath.set(operation.path, [...(byPath.get(operation.path) ?? []), operation]);
+  for (const [path, operations] of byPath) {
+    const parsed = parseOperationAddress(`* ${path}`);
+    if (parsed.kind === 'refused') continue;
+    const ids = operations.flatMap(({ method, id }) => (id !== null && WORD.test(id) ? [[method, id] as const] : []));
     const { segments } = parsed.address;
     trie.add(parsed.address, {
       parts: segments.map((segment) => (segment.kind === 'literal' ? segment.text : null)),
@@ -37,7 +35,7 @@ export function readContractPaths(text: string): FindContractPath {
       operationIds: new Map(ids),
     });
   }
-  const base = basePathOf(root);
+  const base = basePathOf(contract);
   return (path) =>
     lookUp(trie, path) ??
     (base !== '' && path.startsWith(`${base}/`) ? under(base, lookUp(trie, path.slice(base.length))) : null);
@@ -52,12 +50,4 @@ function under(base: string, found: ContractPath | null): ContractPath | null {
   if (found === null) return null;
   const prefix = base.slice(1).split('/');
   return { ...found, parts: [...prefix, ...found.parts], paramNames: [...prefix.map(() => null), ...found.paramNames] };
-}
-
-function basePathOf(root: Readonly<Record<string, unknown>>): string {
-  const [server] = Array.isArray(root['servers']) ? (root['servers'] as unknown[]) : [];
-  const url = isMap(server) ? server['url'] : undefined;
-  if (typeof url !== 'string') return '';
-  const path = url.replace(/^[a-z]+:\/\/[^/]*/i, '').replace(/\/$/, '');
-  return path.startsWith('/') && !path.includes('{') ? path : '';
 }

@@ -1,3 +1,4 @@
+import { singularOf } from '../contract/word-forms.js';
 import { findNamedKey } from './draft-write.js';
 import type { ExplainOptions, Instance } from './explain-source.js';
 import { explainValues } from './explain-value.js';
@@ -5,7 +6,6 @@ import { gainedItems, lostItems } from './growing-list.js';
 import { memberExpression } from './leaves.js';
 import { readByLink } from './linked-rows.js';
 import { type Member, type SubjectRow, subjectIn } from './member.js';
-import { singularOf } from './operation-words.js';
 import type { OwnEffect } from './own-effect.js';
 import type { RecordKind } from './record-kind.js';
 

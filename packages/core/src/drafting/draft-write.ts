@@ -1,3 +1,4 @@
+import { singularOf } from '../contract/word-forms.js';
 import { isJsonMap, type JsonMap } from '../definition/json-map.js';
 import { draftBatch } from './draft-batch.js';
 import type { DraftedWrite } from './drafted-write.js';
@@ -7,7 +8,7 @@ import { explainValues } from './explain-value.js';
 import { gainedItems, lostItems } from './growing-list.js';
 import { eachLeaf, isSame, memberExpression } from './leaves.js';
 import type { Member, SubjectRow } from './member.js';
-import { singularOf, toCamel } from './operation-words.js';
+import { toCamel } from './operation-words.js';
 import type { OwnEffect } from './own-effect.js';
 import { showExpression, showRow } from './owner.js';
 import type { RecordKind } from './record-kind.js';

@@ -1,8 +1,9 @@
+import { singularOf } from '../contract/word-forms.js';
 import { isJsonMap, type JsonMap } from '../definition/json-map.js';
 import { isKeyName } from './explain-made.js';
 import type { Heard } from './heard.js';
 import { eachMap, isSame } from './leaves.js';
-import { singularOf, toCamel } from './operation-words.js';
+import { toCamel } from './operation-words.js';
 import type { HeardPath } from './path-templates.js';
 import type { RecordKind } from './record-kind.js';
 

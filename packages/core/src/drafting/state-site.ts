@@ -1,8 +1,9 @@
+import { singularOf } from '../contract/word-forms.js';
 import type { CauseFinder } from './cause.js';
 import type { CaseClass } from './classes.js';
 import type { Heard } from './heard.js';
 import type { Member } from './member.js';
-import { singularOf, toCamel } from './operation-words.js';
+import { toCamel } from './operation-words.js';
 import type { MixedCases } from './planned-case.js';
 import type { HeardOperation } from './session.js';
 

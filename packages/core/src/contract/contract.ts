@@ -1,0 +1,189 @@
+import { isJsonMap, type JsonMap } from '../definition/json-map.js';
+import { AppError } from '../errors/app-error.js';
+import { type ContractDocument, readContractDocument } from './contract-document.js';
+
+export type Dialect = '2.0' | '3.0' | '3.1';
+
+/** A value of a contract that knows where it stands. */
+export interface ContractNode {
+  readonly document: ContractDocument;
+  readonly path: readonly string[];
+  readonly value: unknown;
+}
+
+/** Texts by absolute URL: the documents that a contract's own refers to. */
+export type ContractTexts = ReadonlyMap<string, string>;
+
+/** What stands for the address of a document that came without one. */
+const NOWHERE = 'contract:/document';
+const MOST_HOPS = 100;
+
+/**
+ * An OpenAPI 3.0 or 3.1 or Swagger 2.0 contract of one or more documents. References are followed when asked for, never
+ * expanded: circles do no harm, and what is not asked for costs nothing but its parsing.
+ */
+export class Contract {
+  readonly dialect: Dialect;
+  readonly main: ContractDocument;
+  readonly #documents = new Map<string, ContractDocument | null>();
+  readonly #texts: ContractTexts;
+  readonly #anchors = new Map<string, ReadonlyMap<string, ContractNode>>();
+
+  /** Fails with `file-refused` or `file-unreadable`. */
+  constructor(text: string, address: string = NOWHERE, texts: ContractTexts = new Map()) {
+    this.main = readContractDocument(address, text);
+    this.dialect = readDialect(this.main.root);
+    this.#texts = texts;
+    this.#documents.set(address, this.main);
+  }
+
+  root(): ContractNode {
+    return { document: this.main, path: [], value: this.main.root };
+  }
+
+  /** The value under keys, references on the way followed; null when there is none. */
+  at(node: ContractNode | null, ...keys: readonly string[]): ContractNode | null {
+    let here = node === null ? null : this.resolve(node);
+    for (const key of keys) here = here === null ? null : this.resolve(childOf(here, key));
+    return here;
+  }
+
+  /** The members of a map or the items of a list, as they stand: references in them are not followed. */
+  children(node: ContractNode | null): readonly (readonly [key: string, child: ContractNode])[] {
+    if (node === null || node.value === null || typeof node.value !== 'object') return [];
+    return Object.keys(node.value).flatMap((key) => {
+      const child = childOf(node, key);
+      return child === null ? [] : [[key, child] as const];
+    });
+  }
+
+  /** The value at the end of its `$ref`s; null when one leads nowhere. */
+  resolve(node: ContractNode | null): ContractNode | null {
+    let here = node;
+    for (let hop = 0; hop < MOST_HOPS && here !== null; hop++) {
+      const ref = refOf(here.value);
+      if (ref === null) return here;
+      here = this.#follow(here.document, ref);
+    }
+    return null;
+  }
+
+  /** A JSON Pointer with its line: `#/paths/~1berths/get (line 12)`; with its file where that is another one. */
+  describe({ document, path }: ContractNode): string {
+    const file = document === this.main ? '' : (document.address.split('/').at(-1) ?? '');
+    const pointer = path.map((key) => key.replaceAll('~', '~0').replaceAll('/', '~1')).join('/');
+    return `${file}#/${pointer} (line ${document.line(path)})`;
+  }
+
+  /** Why a reference leads nowhere, for people. */
+  explainLost({ document, value }: ContractNode): string {
+    const ref = refOf(value);
+    if (ref === null) return 'a map is expected here';
+    const file = ref.split('#', 1)[0] ?? '';
+    const address = file === '' ? document.address : resolveAddress(file, document.address);
+    if (address !== null && this.#open(address) === null) return `its $ref leads to ${file}, which was not read`;
+    return `its $ref leads nowhere: ${ref}`;
+  }
+
+  #follow(from: ContractDocument, ref: string): ContractNode | null {
+    const [file = '', fragment = ''] = ref.split('#', 2);
+    const document = file === '' ? from : this.#open(resolveAddress(file, from.address));
+    if (document === null) return null;
+    const text = decode(fragment);
+    const root = { document, path: [], value: document.root };
+    if (text === '' || text === '/') return root;
+    if (!text.startsWith('/')) return this.#anchorsOf(document).get(text) ?? null;
+    let here: ContractNode | null = root;
+    for (const token of text.slice(1).split('/')) {
+      const key: string = token.replaceAll('~1', '/').replaceAll('~0', '~');
+      // Documents point through references, too, though RFC 6901 knows none.
+      here = here === null ? null : (childOf(here, key) ?? this.#through(here, key));
+    }
+    return here;
+  }
+
+  #through(node: ContractNode, key: string): ContractNode | null {
+    const target = refOf(node.value) === null ? null : this.resolve(node);
+    return target === null ? null : childOf(target, key);
+  }
+
+  #open(address: string | null): ContractDocument | null {
+    if (address === null) return null;
+    const known = this.#documents.get(address);
+    if (known !== undefined) return known;
+    const text = this.#texts.get(address);
+    const document = text === undefined ? null : readContractDocument(address, text);
+    this.#documents.set(address, document);
+    return document;
+  }
+
+  /** Where `$anchor`s stand (JSON Schema 2020-12, 8.2.2), looked for when the first one is asked for. */
+  #anchorsOf(document: ContractDocument): ReadonlyMap<string, ContractNode> {
+    const known = this.#anchors.get(document.address);
+    if (known !== undefined) return known;
+    const found = new Map<string, ContractNode>();
+    const visit = (node: ContractNode): void => {
+      if (isJsonMap(node.value) && typeof node.value['$anchor'] === 'string') found.set(node.value['$anchor'], node);
+      for (const [, child] of this.children(node)) visit(child);
+    };
+    visit({ document, path: [], value: document.root });
+    this.#anchors.set(document.address, found);
+    return found;
+  }
+}
+
+export function childOf(node: ContractNode, key: string): ContractNode | null {
+  const { value } = node;
+  if (value === null || typeof value !== 'object' || !Object.hasOwn(value, key)) return null;
+  return { document: node.document, path: [...node.path, key], value: (value as JsonMap)[key] };
+}
+
+export function refOf(value: unknown): string | null {
+  return isJsonMap(value) && typeof value['$ref'] === 'string' ? value['$ref'] : null;
+}
+
+/** The absolute URL of a reference to a file, without its fragment; null when it is none. */
+export function resolveAddress(file: string, base: string): string | null {
+  try {
+    return new URL(file, base).href;
+  } catch {
+    return null;
+  }
+}
+
+/** The addresses of other documents that a document refers to. */
+export function findReferredAddresses({ root, address }: ContractDocument): string[] {
+  const found = new Set<string>();
+  const visit = (value: unknown): void => {
+    const file = refOf(value)?.split('#', 1)[0] ?? '';
+    const target = file === '' ? null : resolveAddress(file, address);
+    if (target !== null) found.add(target);
+    if (value !== null && typeof value === 'object') for (const child of Object.values(value)) visit(child);
+  };
+  visit(root);
+  found.delete(address);
+  return [...found];
+}
+
+function decode(fragment: string): string {
+  try {
+    return decodeURIComponent(fragment);
+  } catch {
+    return fragment;
+  }
+}
+
+function readDialect(root: unknown): Dialect {
+  if (!isJsonMap(root)) throw new AppError('file-unreadable', 'not a contract: a map is expected');
+  const { openapi, swagger } = root as { readonly openapi?: unknown; readonly swagger?: unknown };
+  const version = String(openapi ?? swagger ?? '');
+  if (swagger !== undefined && /^2(\.0)?$/.test(version)) return '2.0';
+  const found = /^3\.([01])(\.|$)/.exec(version);
+  if (openapi !== undefined && found !== null) return found[1] === '0' ? '3.0' : '3.1';
+  const said =
+    openapi !== undefined ? `\`openapi: ${version}\`` : swagger !== undefined ? `\`swagger: ${version}\`` : 'neither';
+  throw new AppError(
+    'file-unreadable',
+    `an OpenAPI 3.0 or 3.1 or a Swagger 2.0 document is expected; this one says ${said}`,
+  );
+}
