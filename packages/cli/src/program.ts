@@ -2,6 +2,7 @@ import { Command } from 'commander';
 import { addAuthorityCommands } from './program/authority-commands.js';
 import { addCallCommands } from './program/call-commands.js';
 import { createAdder, type Outcome } from './program/command-adder.js';
+import { addContractCommands } from './program/contract-commands.js';
 import { addRunningCommands } from './program/running-commands.js';
 import { addServiceCommands } from './program/service-commands.js';
 import { addTakeCommands } from './program/take-commands.js';
@@ -19,6 +20,7 @@ export function createProgram(outcome: Outcome, passed: readonly string[]): Comm
   addTakeCommands(add);
   addAuthorityCommands(add);
   addServiceCommands(add);
+  addContractCommands(add);
   addCallCommands(add);
   return program;
 }

@@ -23,6 +23,9 @@ export interface ContractCase {
 type Report = (node: ContractNode, reason: string) => void;
 type When = Readonly<Record<string, unknown>>;
 
+/** JSON, or a range of types that it is in. */
+const JSON_TYPE = /json|^application\/\*|^\*\/\*/i;
+
 /** The header by which a caller asks for one of the cases that the call itself does not lead to. */
 export const CASE_HEADER = 'upsetter-case';
 
@@ -110,7 +113,7 @@ function statusOf(code: string): number | null {
 
 function chooseMedia(media: readonly ContractMedia[]): ContractMedia | null {
   return (
-    media.find(({ type }) => /json/i.test(type)) ??
+    media.find(({ type }) => JSON_TYPE.test(type)) ??
     media.find(({ examples }) => examples.length > 0) ??
     media[0] ??
     null
@@ -134,7 +137,7 @@ function readBodies(
   if (media.examples.length > 0)
     return media.examples.map((example) => ({
       name: example.name ?? nameByCode(code),
-      value: escapeTemplates(example.value),
+      value: escapeTemplates(readExample(contract, example.value, media)),
       from: 'example',
       when: findConditions(operation, example),
     }));
@@ -144,12 +147,24 @@ function readBodies(
     report(schema, contract.explainLost(schema));
     return [];
   }
-  if (!/json/i.test(type) && !/^text\//i.test(type)) {
+  if (!JSON_TYPE.test(type) && !/^text\//i.test(type)) {
     report(node, `no answer of the type ${type} can be generated yet; it has no example`);
     return [];
   }
   const value = escapeTemplates(generateValue(contract, schema, `${operation.method} ${operation.path} ${code}`));
   return [{ name: nameByCode(code), value: agreeWithPath(value, operation), from: 'schema', when: null }];
+}
+
+/** A JSON example may stand in a document as a text. */
+function readExample(contract: Contract, value: unknown, { type, schema }: ContractMedia): unknown {
+  if (typeof value !== 'string' || !JSON_TYPE.test(type) || !/^\s*[{[]/.test(value)) return value;
+  const said = schema === null ? null : contract.resolve(schema)?.value;
+  if (isJsonMap(said) && said['type'] === 'string') return value;
+  try {
+    return JSON.parse(value);
+  } catch {
+    return value;
+  }
 }
 
 function nameByCode(code: string): string {
@@ -249,9 +264,10 @@ function placeOfMade({ path }: ContractOperation, body: unknown): string {
 
 function buildAnswer(type: string, value: unknown, headers: Readonly<Record<string, string>>): Record<string, unknown> {
   const isProblem = /^application\/problem\+json/i.test(type) && isJsonMap(value);
-  const isJson = /json/i.test(type) || typeof value !== 'string';
-  const isUsual = isProblem || (isJson ? /^(application\/json|\*\/\*)$/i.test(type) : /^text\/plain$/i.test(type));
-  const own = { ...headers, ...(isUsual ? {} : { 'content-type': type.replace('*/*', 'text/plain') }) };
+  const isJson = JSON_TYPE.test(type) || typeof value !== 'string';
+  const isUsual =
+    isProblem || (isJson ? /^(application\/json|application\/\*|\*\/\*)$/i.test(type) : /^text\/plain$/i.test(type));
+  const own = { ...headers, ...(isUsual ? {} : { 'content-type': type }) };
   return {
     ...(Object.keys(own).length > 0 ? { headers: own } : {}),
     ...(isProblem ? { problem: value } : isJson ? { json: value } : { text: value }),

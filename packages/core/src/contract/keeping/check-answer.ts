@@ -1,0 +1,94 @@
+import type { RenderedAnswer } from '../../answer/rendered-answer.js';
+import { headerOf } from '../../traffic/exchange.js';
+import type { Contract } from '../contract.js';
+import type { ContractMedia, ContractOperation, ContractResponse } from '../contract-operation.js';
+import type { SchemaFinding, SchemaValidator } from './schema-validator.js';
+
+/** How an answer differs from what a contract says of its operation: status, headers, media type, body. */
+export function checkAnswer(
+  contract: Contract,
+  operation: ContractOperation,
+  answer: RenderedAnswer,
+  validator: SchemaValidator,
+): readonly SchemaFinding[] {
+  const response = findResponse(operation, answer.status);
+  if (response === null) {
+    const codes = operation.responses.map(({ code }) => code).join(', ');
+    const message = `${answer.status} is not in the contract; it has ${codes === '' ? 'no responses' : codes}`;
+    return [{ at: 'status', message, rule: contract.describe(operation.node) }];
+  }
+  return [...checkHeaders(contract, response, answer), ...checkBody(contract, response, answer, validator)];
+}
+
+/** The response of this status, of its range, or the default one. */
+function findResponse({ responses }: ContractOperation, status: number): ContractResponse | null {
+  const range = `${Math.floor(status / 100)}XX`;
+  return (
+    responses.find(({ code }) => code === String(status)) ??
+    responses.find(({ code }) => code.toUpperCase() === range) ??
+    responses.find(({ code }) => code === 'default') ??
+    null
+  );
+}
+
+function checkHeaders(contract: Contract, response: ContractResponse, { headers }: RenderedAnswer): SchemaFinding[] {
+  return response.headers.flatMap(({ name, isRequired }) =>
+    isRequired && headerOf(headers, name.toLowerCase()) === null
+      ? [{ at: `header ${name.toLowerCase()}`, message: 'is missing', rule: contract.describe(response.node) }]
+      : [],
+  );
+}
+
+function checkBody(
+  contract: Contract,
+  response: ContractResponse,
+  { headers, body, status }: RenderedAnswer,
+  validator: SchemaValidator,
+): readonly SchemaFinding[] {
+  const rule = contract.describe(response.node);
+  const isEmpty = body === null || body.length === 0;
+  if (response.media.length === 0 || isEmpty) {
+    if (isEmpty && response.media.length > 0 && status !== 304)
+      return [
+        { at: 'body', message: `is empty; ${response.media.map(({ type }) => type).join(' or ')} is expected`, rule },
+      ];
+    return [];
+  }
+  const type = (headerOf(headers, 'content-type') ?? '').split(';')[0]?.trim().toLowerCase() ?? '';
+  const media = findMedia(response.media, type);
+  if (media === null) {
+    const types = response.media.map((own) => own.type).join(', ');
+    return [
+      {
+        at: 'header content-type',
+        message: `${type === '' ? 'none' : type} is not in the contract; it has ${types}`,
+        rule,
+      },
+    ];
+  }
+  if (media.schema === null || !/json/i.test(type)) return [];
+  const json = parse(typeof body === 'string' ? body : new TextDecoder().decode(body ?? undefined));
+  if (json === undefined) return [{ at: 'body', message: 'is no JSON', rule }];
+  return validator
+    .validate(media.schema, json, 'response')
+    .map((finding) => ({ ...finding, at: `json ${finding.at}` }));
+}
+
+function findMedia(media: readonly ContractMedia[], type: string): ContractMedia | null {
+  const exact = media.find((own) => own.type.split(';')[0]?.trim().toLowerCase() === type);
+  return exact ?? media.find((own) => isRange(own.type, type)) ?? null;
+}
+
+/** Media ranges: any type, or any subtype of one (RFC 9110, 12.5.1). */
+function isRange(range: string, type: string): boolean {
+  const [main = '', sub = ''] = (range.split(';')[0] ?? '').trim().toLowerCase().split('/');
+  return (main === '*' || main === type.split('/')[0]) && sub === '*';
+}
+
+function parse(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return undefined;
+  }
+}

@@ -1,0 +1,129 @@
+import { mkdir, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { upsetter } from '../support/command.js';
+
+const MAIN = (ref: string) => `
+openapi: 3.1.0
+info: { title: Lamps, version: "1" }
+servers: [{ url: https://harbour.example/v1 }]
+paths:
+  /lamps/{id}:
+    get:
+      operationId: readLamp
+      tags: [lamps]
+      responses: { "200": { description: ok, content: { application/json: { schema: { $ref: "${ref}" } } } } }
+  /oil:
+    get: { operationId: readOil, responses: { "200": { description: ok, content: { application/json: { example: { barrels: 3 } } } } } }
+`;
+const LAMP =
+  'Lamp: { type: object, required: [id, colour], properties: { id: { type: string }, colour: { enum: [red, green] } } }\n';
+
+let directory: string;
+let server: Server;
+let origin: string;
+const served = new Map<string, string>();
+const file = (...parts: string[]) => join(directory, ...parts);
+
+beforeAll(async () => {
+  directory = await mkdtemp(join(tmpdir(), 'upsetter-contracts-'));
+  await mkdir(file('parts'));
+  await writeFile(file('lamps.yaml'), MAIN('parts/lamp.yaml#/Lamp'));
+  await writeFile(file('parts/lamp.yaml'), LAMP);
+  server = createServer((incoming, outgoing) => {
+    const text = served.get(incoming.url ?? '');
+    outgoing.writeHead(text === undefined ? 404 : 200).end(text ?? '');
+  });
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+  origin = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+});
+afterAll(async () => {
+  server.close();
+  await rm(directory, { recursive: true });
+});
+
+describe('upsetter draft openapi', () => {
+  test('reads the files a contract refers to, and those alone that are chosen', async () => {
+    const whole = await upsetter(['draft', 'openapi', file('lamps.yaml')]);
+    expect(whole).toMatchObject({ code: 0 });
+    expect(whole.out).toContain('on: GET /v1/lamps/{id}');
+    expect(whole.out).toContain('colour: red');
+    const chosen = await upsetter(['draft', 'openapi', file('lamps.yaml'), '--only', 'tag:lamps', '--no-base']);
+    expect(chosen.out).toContain('on: GET /lamps/{id}');
+    expect(chosen.out).not.toContain('/oil');
+    expect(chosen.err).toContain('left out 1 of 2 operations');
+  });
+
+  test('reads a contract from a URL with what it refers to on its host', async () => {
+    served.set('/api/lamps.yaml', MAIN('parts/lamp.yaml#/Lamp'));
+    served.set('/api/parts/lamp.yaml', LAMP);
+    const { out, code } = await upsetter(['draft', 'openapi', `${origin}/api/lamps.yaml`]);
+    expect(code).toBe(0);
+    expect(out).toContain('colour: red');
+  });
+
+  test('tells what was not read and why, and drafts the rest', async () => {
+    await writeFile(file('far.yaml'), MAIN('https://elsewhere.example/lamp.yaml#/Lamp'));
+    const far = await upsetter(['draft', 'openapi', file('far.yaml')]);
+    expect(far.code).toBe(0);
+    expect(far.out).toContain('on: GET /v1/oil');
+    expect(far.err).toContain('elsewhere.example was not named: --allow elsewhere.example lets it be read');
+    served.set('/lost.yaml', MAIN('gone.yaml#/Lamp'));
+    const lost = await upsetter(['draft', 'openapi', `${origin}/lost.yaml`]);
+    expect(lost.err).toContain('it answers 404');
+    served.set('/sly.yaml', MAIN('file:///etc/hostname'));
+    expect((await upsetter(['draft', 'openapi', `${origin}/sly.yaml`])).err).toContain(
+      'a document from the network may not refer to a file',
+    );
+  });
+
+  test('a contract that cannot be read at all is told with its line, or the reason', async () => {
+    await writeFile(file('broken.yaml'), 'openapi: 3.1.0\npaths: { a: [\n');
+    const broken = await upsetter(['draft', 'openapi', file('broken.yaml')]);
+    expect(broken).toMatchObject({ code: 2, err: expect.stringMatching(/broken\.yaml:\d+:\d+/) });
+    const none = await upsetter(['draft', 'openapi', 'http://127.0.0.1:9/x.yaml']);
+    expect(none).toMatchObject({ code: 2, err: expect.stringContaining('http://127.0.0.1:9/x.yaml') });
+  });
+});
+
+describe('upsetter contract check', () => {
+  test('says which cases differ, where and from which rule, and fails; one that keeps to it does not', async () => {
+    await upsetter(['draft', 'openapi', file('lamps.yaml'), '-o', file('good.yaml')]);
+    const good = await upsetter(['contract', 'check', file('good.yaml'), '--against', file('lamps.yaml')]);
+    expect(good).toMatchObject({ code: 0, out: expect.stringContaining('2 cases as the contract says') });
+    await writeFile(
+      file('bad.yaml'),
+      (await readFile(file('good.yaml'), 'utf8')).replace('colour: red', 'colour: rde'),
+    );
+    const bad = await upsetter([
+      'contract',
+      'check',
+      file('bad.yaml'),
+      '--against',
+      file('lamps.yaml'),
+      '--junit',
+      file('j.xml'),
+    ]);
+    expect(bad.code).toBe(1);
+    expect(bad.out).toContain('readLamp / as documented');
+    expect(bad.out).toContain('json $.colour  "rde" is none of "red", "green"; did you mean "red"?');
+    expect(bad.out).toContain('lamp.yaml#/Lamp/properties/colour/enum (line 1)');
+    const junit = await readFile(file('j.xml'), 'utf8');
+    expect(junit).toContain('tests="2" failures="1"');
+    expect(junit).toContain('did you mean &quot;red&quot;?');
+  });
+
+  test('as JSON has the same, for programs; without a contract it says what to name', async () => {
+    const { out } = await upsetter(['contract', 'check', file('bad.yaml'), '--against', file('lamps.yaml'), '--json']);
+    expect(JSON.parse(out)).toMatchObject({
+      cases: [{ outcome: 'differs' }, { outcome: 'holds' }],
+      unknown: [],
+      missing: [],
+    });
+    const none = await upsetter(['contract', 'check', file('bad.yaml')]);
+    expect(none).toMatchObject({ code: 2, err: expect.stringContaining('--against') });
+  });
+});
