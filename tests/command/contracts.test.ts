@@ -126,4 +126,18 @@ describe('upsetter contract check', () => {
     const none = await upsetter(['contract', 'check', file('bad.yaml')]);
     expect(none).toMatchObject({ code: 2, err: expect.stringContaining('--against') });
   });
+
+  test('with --merge, the operations that a file lacks are added, and what is there stays', async () => {
+    const own =
+      'upsetter: 1\nservice: lamps\noperations:\n  # by hand\n  readOil:\n    on: GET /oil\n    cases:\n      - case: mine\n        answer: { json: { barrels: 9 } }\n';
+    await writeFile(file('own.yaml'), own);
+    const merged = await upsetter(['draft', 'openapi', file('lamps.yaml'), '-o', file('own.yaml'), '--merge']);
+    expect(merged).toMatchObject({ code: 0, err: expect.stringMatching(/added\s+readLamp\s*$/) });
+    const text = await readFile(file('own.yaml'), 'utf8');
+    expect(text.startsWith(own.trimEnd())).toBe(true);
+    expect(text).toContain('on: GET /v1/lamps/{id}');
+    const again = await upsetter(['draft', 'openapi', file('lamps.yaml'), '-o', file('own.yaml'), '--merge']);
+    expect(again.err).toContain('nothing new in the draft');
+    expect(await readFile(file('own.yaml'), 'utf8')).toBe(text);
+  });
 });

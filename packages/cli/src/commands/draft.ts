@@ -64,10 +64,19 @@ async function draftFromContract(path: string, options: DraftOptions): Promise<D
   const port = readGivenPort(options);
   const { text, unread, ...source } = await readContractFiles(path, options.allow ?? []);
   const choices = { service: options.as ?? null, port, only: options.only ?? [], without: options.without ?? [] };
+  const beside = options.merge === true ? await readBeside(options.output) : {};
   const draft = await aboutFile(path, text, async () =>
-    draftContract(text, { ...source, ...choices, base: options.base ?? true }),
+    draftContract(text, { ...source, ...choices, ...beside, base: options.base ?? true }),
   );
   return { ...draft, unusable: [...unread.map(({ address, reason }) => ({ at: address, reason })), ...draft.unusable] };
+}
+
+/** The service of the file that a draft is merged into: what it has is not drafted again. */
+async function readBeside(output: string | undefined) {
+  if (output === undefined || !existsSync(output)) return {};
+  const current = await readServiceText(output);
+  const beside = await aboutFile(output, current.text, async () => requireService(current.text, current.files));
+  return { beside, service: beside.name };
 }
 
 /** Writes, adopts or prints a draft, and says what it concluded. */

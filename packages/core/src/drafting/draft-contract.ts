@@ -1,8 +1,9 @@
 import { Contract, type ContractTexts } from '../contract/contract.js';
 import type { ContractOperation } from '../contract/contract-operation.js';
-import { readOperations } from '../contract/read-operations.js';
+import { basePathOf, readOperations } from '../contract/read-operations.js';
 import { filesOf, splitBodies, withReferences } from '../definition/beside/split-bodies.js';
 import { writeServiceFile } from '../definition/write-service-file.js';
+import type { CompiledService } from '../matching/compile-service.js';
 import { addressShape, parseOperationAddress } from '../matching/path-template.js';
 import { chooseOperations, type OperationChoice } from './choose-operations.js';
 import { type ContractCase, draftCases } from './contract-cases.js';
@@ -18,6 +19,8 @@ export interface DraftContractOptions extends Partial<OperationChoice> {
   readonly texts?: ContractTexts;
   /** Whether the base path of the first server stands before each path; it does unless said otherwise. */
   readonly base?: boolean;
+  /** A service that is there: what it answers already, with the base path or without it, is not drafted. */
+  readonly beside?: CompiledService;
 }
 
 /** A service from an OpenAPI 3.0 or 3.1 or Swagger 2.0 contract: an operation for each of its own, cases from its examples, else generated from its schemas. */
@@ -35,11 +38,12 @@ export function draftContract(text: string, options: DraftContractOptions): Draf
       concluded: `left out ${all.length - chosen.length} of ${all.length} operations`,
       evidence: 'as you said',
     });
+  const missing = leaveOutKnown(contract, chosen, options.beside ?? null, decisions);
   const shapes = new Map<string, string>();
-  const taken = new Set<string>();
+  const taken = new Set<string>(options.beside?.operations.map(({ name }) => name));
   const operations: Record<string, unknown> = {};
   let cases = 0;
-  for (const operation of chosen) {
+  for (const operation of missing) {
     const on = `${operation.method} ${operation.path}`;
     const reason = refuseAddress(on, shapes);
     if (reason !== null) {
@@ -77,6 +81,31 @@ export function draftContract(text: string, options: DraftContractOptions): Draf
     fidelity: null,
     unusable,
   };
+}
+
+/** The operations that a service does not have yet. */
+function leaveOutKnown(
+  contract: Contract,
+  chosen: readonly ContractOperation[],
+  beside: CompiledService | null,
+  decisions: DraftDecision[],
+): readonly ContractOperation[] {
+  if (beside === null) return chosen;
+  const known = new Set(beside.operations.map(({ address }) => addressShape(address)));
+  const base = basePathOf(contract);
+  const isKnown = ({ method, path }: ContractOperation): boolean =>
+    [path, path.startsWith(`${base}/`) ? path.slice(base.length) : path, base + path].some((own) => {
+      const parsed = parseOperationAddress(`${method} ${own}`);
+      return parsed.kind !== 'refused' && known.has(addressShape(parsed.address));
+    });
+  const missing = chosen.filter((operation) => !isKnown(operation));
+  if (missing.length < chosen.length)
+    decisions.push({
+      of: 'draft',
+      concluded: `left out ${chosen.length - missing.length} of ${chosen.length} operations`,
+      evidence: `${beside.name} has them already`,
+    });
+  return missing;
 }
 
 /** Why a service cannot have an operation at this address; null when it can. `shapes`: those it has, by what they answer. */

@@ -60,7 +60,8 @@ class Merge {
     this.#mergeDatasets();
     this.#mergeOperations();
     this.#mergeUpsets();
-    this.#current.set('drafted', this.#current.createNode({ ...this.#marks, ...this.#nextMarks }));
+    const marks = { ...this.#marks, ...this.#nextMarks };
+    if (Object.keys(marks).length > 0) this.#current.set('drafted', this.#current.createNode(marks));
     quoteWhereNeeded(this.#current);
     return { text: this.#current.toString({ lineWidth: 0 }), ...this.#report };
   }
