@@ -1,5 +1,5 @@
 import { drawAt, hashText } from '../state/draw.js';
-import type { Contract, ContractNode } from './contract.js';
+import { type Contract, type ContractNode, childOf, refOf } from './contract.js';
 import { type FlatSchema, flattenSchema } from './flat-schema.js';
 import { generateNumber } from './generate-number.js';
 import { generateText } from './generate-text.js';
@@ -58,14 +58,35 @@ function generate(nodes: readonly ContractNode[], place: string, around: Around)
   }
 }
 
+/** What schemas that are references came to, where no choice was open: large contracts refer to the same ones again and again. */
+const flattened = new WeakMap<Contract, Map<string, FlatSchema>>();
+
 /** Of a choice the first branch that is neither null nor a circle. */
 function flatten(nodes: readonly ContractNode[], { contract, refs }: Around): FlatSchema {
+  const [node] = nodes;
+  const id = nodes.length === 1 && node !== undefined ? refId(node) : null;
+  const known = flattened.get(contract) ?? new Map<string, FlatSchema>();
+  flattened.set(contract, known);
+  const before = id === null ? undefined : known.get(id);
+  if (before !== undefined) return before;
   const isOpen = (branch: ContractNode): boolean => {
     const target = contract.resolve(branch);
     const value = target?.value as Readonly<Record<string, unknown>> | null | undefined;
     return value !== null && value !== undefined && value['type'] !== 'null' && !isCircle(branch, refs);
   };
-  return flattenSchema(contract, nodes, (branches) => branches.find(isOpen) ?? (branches[0] as ContractNode));
+  let isChosen = false;
+  const flat = flattenSchema(contract, nodes, (branches) => {
+    isChosen = true;
+    return branches.find(isOpen) ?? (branches[0] as ContractNode);
+  });
+  if (id !== null && !isChosen) known.set(id, flat);
+  return flat;
+}
+
+/** Names a schema that is a reference and nothing else; null for others. */
+function refId({ value, document }: ContractNode): string | null {
+  const ref = refOf(value);
+  return ref === null || Object.keys(value as object).length > 1 ? null : `${document.address} ${ref}`;
 }
 
 function isCircle({ value, document }: ContractNode, refs: readonly string[]): boolean {
@@ -148,8 +169,8 @@ function leadsRound(node: ContractNode, { contract, refs }: Around): boolean {
   const value = node.value as Readonly<Record<string, unknown>> | null;
   if (value === null || typeof value !== 'object') return false;
   const parts = ['items', 'additionalProperties', 'allOf', 'oneOf', 'anyOf'].flatMap((key) => {
-    const child = contract.children(node).find(([name]) => name === key)?.[1];
-    if (child === undefined) return [];
+    const child = childOf(node, key);
+    if (child === null) return [];
     return Array.isArray(child.value) ? contract.children(child).map(([, item]) => item) : [child];
   });
   return parts.length > 0 && parts.some((part) => leadsRound(part, { contract, refs } as Around));

@@ -151,8 +151,20 @@ function readBodies(
     report(node, `no answer of the type ${type} can be generated yet; it has no example`);
     return [];
   }
-  const value = escapeTemplates(generateValue(contract, schema, `${operation.method} ${operation.path} ${code}`));
+  const value = escapeTemplates(generateOnce(contract, operation, schema));
   return [{ name: nameByCode(code), value: agreeWithPath(value, operation), from: 'schema', when: null }];
+}
+
+/** What was generated for each operation, by schema: responses of one schema (200, 201, 202) answer the same. */
+const generated = new WeakMap<ContractOperation, Map<string, unknown>>();
+
+function generateOnce(contract: Contract, operation: ContractOperation, schema: ContractNode): unknown {
+  const target = contract.resolve(schema) ?? schema;
+  const id = `${target.document.address}#${target.path.join('/')}`;
+  const known = generated.get(operation) ?? new Map<string, unknown>();
+  generated.set(operation, known);
+  if (!known.has(id)) known.set(id, generateValue(contract, schema, `${operation.method} ${operation.path}`));
+  return known.get(id);
 }
 
 /** A JSON example may stand in a document as a text. */
