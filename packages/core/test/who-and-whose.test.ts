@@ -23,6 +23,13 @@ describe('who calls', () => {
     expect(draft.text).toContain('name: "${state.callers[call.headers.authorization]}"');
   });
 
+  test('is not followed when the user overrules it', () => {
+    const calls: HeardCall[] = [login('Ida', IDA), { call: 'GET /me', headers: by(IDA), json: { name: 'Ida' } }];
+    const followed = draftSession(calls);
+    expect(followed.decisions).toContainEqual(expect.objectContaining({ id: 'callers' }));
+    expect(draftSession(calls, 'alive', { overrules: new Map([['callers', 'no']]) }).text).not.toContain('callers');
+  });
+
   test('is not kept where nothing depends on it', () => {
     const draft = draftSession([login('Ida', IDA), { call: 'GET /lamps', headers: by(IDA), json: ['red', 'green'] }]);
     expect(draft.text).not.toContain('callers');

@@ -86,5 +86,6 @@ function Row({
 function otherWay(id: string): { readonly value: string; readonly word: string } | null {
   if (id.startsWith('path:')) return { value: 'literal', word: 'no parameter' };
   if (id.startsWith('records:')) return { value: 'no', word: 'no rows' };
+  if (id === 'callers') return { value: 'no', word: 'one for all' };
   return id.startsWith('operation:') ? { value: 'as-heard', word: 'as heard' } : null;
 }

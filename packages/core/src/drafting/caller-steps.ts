@@ -31,6 +31,8 @@ export function callerSteps({ planned, members }: PlannedOperation, { steps }: C
 
 export function describeCallers({ read, name, steps }: Callers): DraftDecision {
   return {
+    id: 'callers',
+    confidence: 0.9,
     of: 'draft',
     concluded: `who calls is known by ${read.slice(read.indexOf('[') + 1, -1)}`,
     evidence: `given or taken away ${steps.size === 1 ? 'once' : `${steps.size} times`}; callers are called by their ${name}`,

@@ -20,7 +20,7 @@ export interface DraftTrafficOptions extends ChooseOptions {
   readonly contract?: string | null;
   /**
    * Decisions the user overrules, by their ids: `path:/berths/{}` -> `literal`, `path:/berths/free` -> `value`,
-   * `records:bookings` -> `no`, `operation:listBookings` -> a level.
+   * `records:bookings` -> `no`, `callers` -> `no`, `operation:listBookings` -> a level.
    */
   readonly overrules?: ReadonlyMap<string, string>;
 }
@@ -37,9 +37,9 @@ export function draftTraffic(exchanges: readonly Exchange[], options: DraftTraff
     throw new AppError('file-unreadable', `nothing that was heard can be drafted${from}`);
   }
   const read = chosen.exchanges.map(readHeard);
-  const callers = findCallers(read);
-  const heard = callers === null ? read : read.map((item) => ({ ...item, caller: callers.callerOf(item) }));
   const overrules = readOverrules(options.overrules ?? new Map());
+  const callers = overrules.noCallers ? null : findCallers(read);
+  const heard = callers === null ? read : read.map((item) => ({ ...item, caller: callers.callerOf(item) }));
   const contract = options.contract == null ? null : readContractPaths(options.contract);
   const session: TracedSession = {
     chosen,
