@@ -26,6 +26,7 @@ let directory: string;
 let server: Server;
 let origin: string;
 const served = new Map<string, string>();
+const redirected = new Map<string, string>();
 const file = (...parts: string[]) => join(directory, ...parts);
 
 beforeAll(async () => {
@@ -34,6 +35,11 @@ beforeAll(async () => {
   await writeFile(file('lamps.yaml'), MAIN('parts/lamp.yaml#/Lamp'));
   await writeFile(file('parts/lamp.yaml'), LAMP);
   server = createServer((incoming, outgoing) => {
+    const away = redirected.get(incoming.url ?? '');
+    if (away !== undefined) {
+      outgoing.writeHead(302, { location: away }).end();
+      return;
+    }
     const text = served.get(incoming.url ?? '');
     outgoing.writeHead(text === undefined ? 404 : 200).end(text ?? '');
   });
@@ -76,6 +82,24 @@ describe('upsetter draft openapi', () => {
     expect(lost.err).toContain('it answers 404');
     served.set('/sly.yaml', MAIN('file:///etc/hostname'));
     expect((await upsetter(['draft', 'openapi', `${origin}/sly.yaml`])).err).toContain(
+      'a document from the network may not refer to a file',
+    );
+  });
+
+  test('goes by the same rules where a redirect leads, and where a file leads to the network and back', async () => {
+    served.set('/here.yaml', LAMP);
+    redirected.set('/moved.yaml', '/here.yaml');
+    redirected.set('/away.yaml', 'https://elsewhere.example/lamp.yaml');
+    redirected.set('/round.yaml', '/round.yaml');
+    served.set('/sly-part.yaml', 'Lamp: { $ref: "file:///etc/hostname" }\n');
+    const draftWith = async (ref: string) => {
+      await writeFile(file('via.yaml'), MAIN(ref));
+      return upsetter(['draft', 'openapi', file('via.yaml')]);
+    };
+    expect((await draftWith(`${origin}/moved.yaml#/Lamp`)).out).toContain('colour: red');
+    expect((await draftWith(`${origin}/away.yaml#/Lamp`)).err).toContain('elsewhere.example was not named');
+    expect((await draftWith(`${origin}/round.yaml#/Lamp`)).err).toContain('it redirects more than 5 times');
+    expect((await draftWith(`${origin}/sly-part.yaml#/Lamp`)).err).toContain(
       'a document from the network may not refer to a file',
     );
   });

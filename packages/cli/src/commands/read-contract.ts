@@ -14,53 +14,95 @@ export interface ReadContract {
 }
 
 const MOST_DOCUMENTS = 1_000;
+const MOST_REDIRECTS = 5;
 const LONGEST_WAIT_MS = 20_000;
 
 /**
  * Reads a contract from a file or a URL, with all it refers to. Files are read wherever they are; URLs from the host that
- * was named, from loopback, and from the hosts in `allowed`. Fails with `file-unreadable` when the contract itself cannot be read.
+ * was named, from loopback, and from the hosts in `allowed`, also where they redirect to. Fails with `file-unreadable` when
+ * the contract itself cannot be read.
  */
 export async function readContractFiles(source: string, allowed: readonly string[]): Promise<ReadContract> {
   const isUrl = /^https?:\/\//i.test(source);
   const address = isUrl ? new URL(source).href : pathToFileURL(resolve(source)).href;
-  const hosts = new Set([...allowed, ...(isUrl ? [new URL(source).hostname] : [])].map((host) => host.toLowerCase()));
-  const text = await readText(address).catch((error: unknown) => {
+  const named = isUrl ? [new URL(source).hostname] : [];
+  const reader = new ContractReader(new Set([...allowed, ...named].map((host) => host.toLowerCase())));
+  const text = await reader.read(address, address).catch((error: unknown) => {
     throw isUrl ? new AppError('file-unreadable', `${source}: ${reasonOf(error)}`) : describeUnreadable(source, error);
   });
-  const texts = new Map<string, string>();
-  const unread: { address: string; reason: string }[] = [];
-  const waiting = referred(address, text, unread);
-  const seen = new Set([address, ...waiting]);
-  for (let next = waiting.shift(); next !== undefined && seen.size <= MOST_DOCUMENTS; next = waiting.shift()) {
-    const refusal = refuse(next, isUrl, hosts);
-    const own =
-      refusal === null ? await readText(next).catch((error: unknown) => reasonFor(next ?? '', error, unread)) : null;
-    if (refusal !== null) unread.push({ address: next, reason: refusal });
-    if (own === null) continue;
-    const found = referred(next, own, unread);
-    if (!unread.some(({ address: broken }) => broken === next)) texts.set(next, own);
-    for (const other of found) {
-      if (seen.has(other)) continue;
-      seen.add(other);
-      waiting.push(other);
+  await reader.readReferred(address, text);
+  return { text, address, texts: reader.texts, unread: reader.unread };
+}
+
+/** A document that waits to be read, and the one that refers to it. */
+interface Waiting {
+  readonly address: string;
+  readonly from: string;
+}
+
+class ContractReader {
+  readonly texts = new Map<string, string>();
+  readonly unread: { address: string; reason: string }[] = [];
+  readonly #hosts: ReadonlySet<string>;
+
+  constructor(hosts: ReadonlySet<string>) {
+    this.#hosts = hosts;
+  }
+
+  /** Everything that the main document leads to. A document that cannot be read or parsed is told, and left out. */
+  async readReferred(main: string, mainText: string): Promise<void> {
+    const seen = new Set([main]);
+    const waiting: Waiting[] = [];
+    const addReferred = (from: string, text: string): void => {
+      for (const address of findReferredAddresses(readContractDocument(from, text))) {
+        if (seen.has(address)) continue;
+        seen.add(address);
+        waiting.push({ address, from });
+      }
+    };
+    // What is wrong with the main document itself is told by who reads it.
+    try {
+      addReferred(main, mainText);
+    } catch {
+      return;
+    }
+    for (let next = waiting.shift(); next !== undefined; next = waiting.shift()) {
+      const { address, from } = next;
+      try {
+        if (this.texts.size >= MOST_DOCUMENTS) throw new Error(`a contract of more than ${MOST_DOCUMENTS} documents`);
+        const text = await this.read(address, from);
+        addReferred(address, text);
+        this.texts.set(address, text);
+      } catch (error) {
+        this.unread.push({ address, reason: reasonOf(error) });
+      }
     }
   }
-  return { text, address, texts, unread };
-}
 
-/** The addresses a document refers to; none when it cannot be parsed, which is told (the contract's own says it itself). */
-function referred(address: string, text: string, unread: { address: string; reason: string }[]): string[] {
-  try {
-    return findReferredAddresses(readContractDocument(address, text));
-  } catch (error) {
-    unread.push({ address, reason: reasonOf(error) });
-    return [];
+  async read(address: string, from: string): Promise<string> {
+    const refusal = refuse(address, from, this.#hosts);
+    if (refusal !== null) throw new Error(refusal);
+    return address.startsWith('file:') ? readFile(fileURLToPath(address), 'utf8') : this.#fetch(address);
   }
-}
 
-function reasonFor(address: string, error: unknown, unread: { address: string; reason: string }[]): null {
-  unread.push({ address, reason: reasonOf(error) });
-  return null;
+  /** Each redirect is asked for anew: it may lead to a host that was not named. */
+  async #fetch(start: string): Promise<string> {
+    const signal = AbortSignal.timeout(LONGEST_WAIT_MS);
+    let address = start;
+    for (let turn = 0; turn <= MOST_REDIRECTS; turn++) {
+      const response = await fetch(address, { signal, redirect: 'manual' });
+      const target = response.status >= 300 && response.status < 400 ? response.headers.get('location') : null;
+      if (target === null) {
+        if (!response.ok) throw new Error(`it answers ${response.status}`);
+        return response.text();
+      }
+      const next = new URL(target, address).href;
+      const refusal = refuse(next, address, this.#hosts);
+      if (refusal !== null) throw new Error(`it redirects to ${next}: ${refusal}`);
+      address = next;
+    }
+    throw new Error(`it redirects more than ${MOST_REDIRECTS} times`);
+  }
 }
 
 function reasonOf(error: unknown): string {
@@ -69,18 +111,12 @@ function reasonOf(error: unknown): string {
   return cause instanceof Error ? `${message}: ${(cause as NodeJS.ErrnoException).code ?? cause.message}` : message;
 }
 
-/** Why a reference is not followed; null when it is. */
-function refuse(address: string, isUrl: boolean, hosts: ReadonlySet<string>): string | null {
+/** Why a document may not be read where another one (`from`) leads to it; null when it may. */
+function refuse(address: string, from: string, hosts: ReadonlySet<string>): string | null {
   const { protocol, hostname } = new URL(address);
-  if (protocol === 'file:') return isUrl ? 'a document from the network may not refer to a file' : null;
+  if (protocol === 'file:')
+    return from.startsWith('file:') ? null : 'a document from the network may not refer to a file';
   if (protocol !== 'http:' && protocol !== 'https:') return `references by ${protocol} are not followed`;
   if (/^(localhost|127\.\d+\.\d+\.\d+|\[::1\])$/.test(hostname) || hosts.has(hostname.toLowerCase())) return null;
   return `${hostname} was not named: --allow ${hostname} lets it be read`;
-}
-
-async function readText(address: string): Promise<string> {
-  if (address.startsWith('file:')) return readFile(fileURLToPath(address), 'utf8');
-  const response = await fetch(address, { signal: AbortSignal.timeout(LONGEST_WAIT_MS), redirect: 'follow' });
-  if (!response.ok) throw new Error(`it answers ${response.status}`);
-  return response.text();
 }

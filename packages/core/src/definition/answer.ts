@@ -39,7 +39,9 @@ const ONE_ANSWER = {
   base64: z.base64({ error: '`base64` is not valid base64' }).optional(),
   none: z.literal(true, { error: 'write `none: true`' }).optional(),
   serve: z
-    .array(z.enum(['etag'], { error: '`serve` can have etag (range and gzip are not supported yet)' }))
+    .array(z.enum(['etag'], { error: '`serve` can have etag (range and gzip are not supported yet)' }), {
+      error: '`serve` is a list such as [etag]',
+    })
     .min(1, { error: '`serve` is a list such as [etag]' })
     .optional(),
 };

@@ -23,7 +23,7 @@ const keyFieldSchema = z.string({ error: KEY }).min(1, { error: KEY });
 
 /** A dataset: rows that answers read and change, told apart by the field `key`, or by several fields together. */
 export const datasetSchema = strictKeys('a dataset', {
-  key: z.union([keyFieldSchema, z.array(keyFieldSchema).min(1)], { error: KEY }),
+  key: z.union([keyFieldSchema, z.array(keyFieldSchema).min(1, { error: KEY })], { error: KEY }),
   rows: z
     .array(z.record(z.string(), z.json()), { error: '`rows` is a list of maps (files of rows are not supported yet)' })
     .optional(),

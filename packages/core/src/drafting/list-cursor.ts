@@ -1,7 +1,7 @@
 import { isJsonMap, type JsonMap } from '../definition/json-map.js';
 import { eachLeaf, isSame, memberExpression, quote } from './leaves.js';
 import type { ListCall } from './list-filter.js';
-import { readListParameter } from './list-parameters.js';
+import { optionalMember, readListParameter } from './list-parameters.js';
 import type { Member } from './member.js';
 
 /** Pages that are asked for by what the page before gave: an opaque word, the key of its last row, or a number. */
@@ -94,7 +94,7 @@ function tryCursor(name: string, { members, calls, arranged, key }: CursorScope)
     return isSame(call.listed, (arranged[i] ?? []).slice(from, from + lengthOf(call)));
   });
   if (!holds || usual === 0) return null;
-  const length = limit === undefined ? String(usual) : `number(call.query${optional(limit)}.orValue(${usual}))`;
+  const length = limit === undefined ? String(usual) : `number(call.query${optionalMember(limit)}.orValue(${usual}))`;
   return write(name, spot, form, { key, length, members });
 }
 
@@ -166,8 +166,4 @@ function literal(value: unknown): string {
 
 function leafAt(json: unknown, steps: readonly (string | number)[]): unknown {
   return steps.reduce((at: unknown, step) => (isJsonMap(at) ? at[String(step)] : undefined), json);
-}
-
-function optional(name: string): string {
-  return memberExpression([name]).replace(/^\./, '.?').replace(/^\[/, '[?');
 }

@@ -1,7 +1,7 @@
 import type { JsonMap } from '../definition/json-map.js';
-import { isSame, memberExpression } from './leaves.js';
+import { isSame } from './leaves.js';
 import type { ListCall } from './list-filter.js';
-import { type ListParameter, readListParameter } from './list-parameters.js';
+import { type ListParameter, optionalMember, readListParameter } from './list-parameters.js';
 
 /** How a list is cut into pages: which rows of the whole a call gets, and how that is written. */
 export interface ListPage {
@@ -26,12 +26,12 @@ export function findPage(calls: readonly ListCall[], arranged: readonly (readonl
       return [start, length];
     };
     if (!calls.every((call, i) => isRun(call.listed, arranged[i] ?? [], ...cut(call)))) continue;
-    const length = limit === null ? String(usual) : `number(call.query${optional(limit)}.orValue(${usual}))`;
+    const length = limit === null ? String(usual) : `number(call.query${optionalMember(limit)}.orValue(${usual}))`;
     const start =
       offset !== null
-        ? `number(call.query${optional(offset)}.orValue(0))`
+        ? `number(call.query${optionalMember(offset)}.orValue(0))`
         : page !== null
-          ? `(number(call.query${optional(page)}.orValue(${firstPage})) - ${firstPage}) * ${length}`
+          ? `(number(call.query${optionalMember(page)}.orValue(${firstPage})) - ${firstPage}) * ${length}`
           : '0';
     return {
       write: (list) => `slice(${list}, ${start}, ${start} + ${length})`,
@@ -39,10 +39,6 @@ export function findPage(calls: readonly ListCall[], arranged: readonly (readonl
     };
   }
   return null;
-}
-
-function optional(name: string): string {
-  return memberExpression([name]).replace(/^\./, '.?').replace(/^\[/, '[?');
 }
 
 function numberOf(call: ListCall, name: string | null): number | null {

@@ -1,3 +1,5 @@
+import { memberExpression } from './leaves.js';
+
 /** What a parameter of a list asks for; null: rows of some kind, or nothing that is known. */
 export type ListParameter = 'length' | 'offset' | 'page' | 'order';
 
@@ -26,4 +28,9 @@ export function isSameParameter(name: string, member: string): boolean {
 
 export function normalize(name: string): string {
   return name.replaceAll(/[^A-Za-z0-9]/g, '').toLowerCase();
+}
+
+/** A parameter that may be left out, as an expression reads it: `.?limit`, `[?'page[size]']`. */
+export function optionalMember(name: string): string {
+  return memberExpression([name]).replace(/^\./, '.?').replace(/^\[/, '[?');
 }

@@ -25,7 +25,7 @@ export function findPassingPlaces(
   };
   const decide = (place: string): boolean => {
     if (keyPlaces.has(place) || TAG_PLACE.test(place)) return true;
-    if (subject !== null && namesRow(place, subject.kind)) return true;
+    if (subject !== null && isKeyOfRow(place, subject.kind)) return true;
     if (place.startsWith('age ') && !members.some(changesByItself)) return true;
     if (place.startsWith('row')) return false;
     const having = members.filter((member) => member.features.has(place));
@@ -45,7 +45,7 @@ export function findPassingPlaces(
 const TAG_PLACE = /^header if-(none-)?match$/;
 
 /** A field of the row that says which one it is. */
-function namesRow(place: string, { key, owner }: RecordKind): boolean {
+function isKeyOfRow(place: string, { key, owner }: RecordKind): boolean {
   return [key, ...(owner?.fields ?? [])].some((field) => place === `row ${field}`);
 }
 
