@@ -4,7 +4,7 @@ import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { upsetter } from '../support/command.js';
+import { interrupt, startCommand, upsetter } from '../support/command.js';
 
 const MAIN = (ref: string) => `
 openapi: 3.1.0
@@ -163,5 +163,49 @@ describe('upsetter contract check', () => {
     const again = await upsetter(['draft', 'openapi', file('lamps.yaml'), '-o', file('own.yaml'), '--merge']);
     expect(again.err).toContain('nothing new in the draft');
     expect(await readFile(file('own.yaml'), 'utf8')).toBe(text);
+  });
+});
+
+describe('a service file that names its contract', () => {
+  const NAMED = `# lamps
+upsetter: 1
+service: lamps
+contract: ./lamps.yaml
+operations:
+  readLamp: # one
+    on: GET /v1/lamps/{id}
+    cases:
+      - case: lit
+        answer: { json: { id: [L1], colour: red } }
+`;
+
+  test('is checked against it, with the line of what differs', async () => {
+    await writeFile(file('named.yaml'), NAMED);
+    const { code, out } = await upsetter(['contract', 'check', file('named.yaml')]);
+    expect(code).toBe(1);
+    expect(out).toContain(`${file('named.yaml')}:10  json $.id  ["L1"] is not of the type string`);
+    expect(out).toContain('no operation  GET /v1/oil');
+  });
+
+  test('is completed in place: what is there keeps its very characters', async () => {
+    await writeFile(file('named.yaml'), NAMED);
+    const added = await upsetter(['contract', 'complete', file('named.yaml'), 'GET /v1/oil']);
+    expect(added).toMatchObject({ code: 0, out: 'added  readOil\n' });
+    const text = await readFile(file('named.yaml'), 'utf8');
+    expect(text.startsWith(NAMED)).toBe(true);
+    expect(text.slice(NAMED.length)).toContain('  readOil:\n    on: GET /v1/oil\n');
+    expect((await upsetter(['contract', 'complete', file('named.yaml')])).out).toBe('Nothing is missing.\n');
+    expect((await upsetter(['contract', 'complete', file('named.yaml'), 'oil'])).code).toBe(2);
+  });
+
+  test('is applied with all the files the contract refers to', async () => {
+    await writeFile(file('named.yaml'), NAMED);
+    const service = await startCommand(['run', file('named.yaml'), '--port', '0']);
+    await fetch(`${service.services['lamps']}/v1/oil?x=1`);
+    const { out } = await upsetter(['calls', '--findings'], { UPSETTER_URL: service.control });
+    expect(out).toBe('No call differs from its contract.\n');
+    await fetch(`${service.services['lamps']}/v1/wicks`);
+    expect((await upsetter(['calls', '--findings'], { UPSETTER_URL: service.control })).out).toContain('1 finding');
+    await interrupt(service);
   });
 });

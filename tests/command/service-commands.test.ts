@@ -1,4 +1,4 @@
-import { mkdtemp, readFile, writeFile } from 'node:fs/promises';
+import { cp, mkdtemp, readFile, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -31,6 +31,7 @@ const run = (...args: string[]) => upsetter(args, env);
 async function freeFile(name: string): Promise<string> {
   const path = join(directory, name);
   await writeFile(path, (await readFile(join(FILES, name), 'utf8')).replace(/^listen:.*$/m, 'listen: { port: 0 }'));
+  await cp(join(FILES, 'berth-desk.openapi.yaml'), join(directory, 'berth-desk.openapi.yaml'));
   return path;
 }
 

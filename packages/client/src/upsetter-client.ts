@@ -6,6 +6,8 @@ import type {
   CallSummary,
   CheckRequest,
   CheckRun,
+  Completed,
+  ContractReport,
   DraftRequest,
   DraftView,
   ExchangeDetail,
@@ -20,6 +22,7 @@ import type {
   TryRequest,
   TryResult,
   UpsetState,
+  WantedPart,
   Why,
 } from '@upsetter/core/wire';
 import { UpsetterProblem } from './upsetter-problem.js';
@@ -29,6 +32,8 @@ export interface CallsWanted {
   readonly operation?: string | undefined;
   readonly lane?: string | undefined;
   readonly strays?: boolean | undefined;
+  /** Only calls that differ from the contract. */
+  readonly findings?: boolean | undefined;
   readonly before?: string | undefined;
   readonly limit?: number | undefined;
 }
@@ -91,6 +96,20 @@ export class UpsetterClient {
 
   listRevisions(name: string): Promise<Revision[]> {
     return this.#json('GET', `/api/services/${encodeURIComponent(name)}/revisions`);
+  }
+
+  /** How a service keeps to the contract it names; null: it names none. */
+  async readContractReport(name: string): Promise<ContractReport | null> {
+    const { report } = await this.#json<{ report: ContractReport | null }>(
+      'GET',
+      `/api/services/${encodeURIComponent(name)}/contract`,
+    );
+    return report;
+  }
+
+  /** The service's file with what its contract has and it has not; nothing is saved. `wanted` null: everything. */
+  completeService(name: string, wanted: WantedPart | null): Promise<Completed> {
+    return this.#json('POST', `/api/services/${encodeURIComponent(name)}/contract/complete`, { wanted });
   }
 
   tryCall(name: string, call: TryRequest): Promise<TryResult> {

@@ -10,6 +10,7 @@ import { Empty } from './ui/Panel.js';
 
 const text = (value: unknown): string | undefined =>
   typeof value === 'string' || typeof value === 'number' ? String(value) : undefined;
+const flag = (value: unknown): true | undefined => (value === true || value === 'true' ? true : undefined);
 const given = <T extends object>(search: T): T =>
   Object.fromEntries(Object.entries(search).filter(([, value]) => value !== undefined)) as T;
 
@@ -29,7 +30,7 @@ const home = createRoute({
 const services = createRoute({ getParentRoute: () => root, path: '/services', component: ServicesPage });
 
 interface ServiceSearch {
-  readonly view?: 'file' | undefined;
+  readonly view?: 'file' | 'contract' | undefined;
   readonly operation?: string | undefined;
   readonly case?: string | undefined;
 }
@@ -40,7 +41,7 @@ const service = createRoute({
   component: ServicePage,
   validateSearch: (search: Record<string, unknown>): ServiceSearch =>
     given({
-      view: search['view'] === 'file' ? ('file' as const) : undefined,
+      view: search['view'] === 'file' || search['view'] === 'contract' ? search['view'] : undefined,
       operation: text(search['operation']),
       case: text(search['case']),
     }),
@@ -67,6 +68,7 @@ const take = createRoute({
 interface CallsSearch {
   readonly service?: string | undefined;
   readonly strays?: boolean | undefined;
+  readonly findings?: boolean | undefined;
 }
 
 const calls = createRoute({
@@ -76,7 +78,8 @@ const calls = createRoute({
   validateSearch: (search: Record<string, unknown>): CallsSearch =>
     given({
       service: text(search['service']),
-      strays: search['strays'] === true || search['strays'] === 'true' ? true : undefined,
+      strays: flag(search['strays']),
+      findings: flag(search['findings']),
     }),
 });
 

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { type CheckedCase, Contract, checkCases, draftContract, requireService } from '../src/index.js';
+import { type CheckedCase, Contract, ContractIndex, checkCases, draftContract, requireService } from '../src/index.js';
 
 const LAMPS = `
 openapi: 3.1.0
@@ -38,14 +38,14 @@ components:
         since: { type: string, format: date-time }
         at: { oneOf: [{ type: string }, { type: "null" }] }
 `;
-const contract = new Contract(LAMPS);
+const index = new ContractIndex(new Contract(LAMPS));
 
 const GOOD = '{ id: "${call.path.id}", colour: red, no: 1 }';
 
 /** What the cases of `GET /lamps/{id}` come to, given as YAML; the paths with the base path of the server, or without. */
 function check(cases: string, path = '/v1/lamps/{id}'): readonly CheckedCase[] {
   const text = `upsetter: 1\nservice: lamps\noperations: { readLamp: { on: "GET ${path}", cases: ${cases} } }\n`;
-  return checkCases(requireService(text), contract).cases;
+  return checkCases(requireService(text), index).cases;
 }
 const checkAnswer = (answer: string) => check(`[{ case: a, answer: ${answer} }]`)[0]?.findings ?? [];
 const told = (answer: string) => checkAnswer(answer).map(({ at, message }) => `${at} ${message}`);
@@ -121,7 +121,7 @@ describe('the cases of a service', () => {
   test('of operations that only one of the two has are told', () => {
     const text =
       'upsetter: 1\nservice: a\noperations: { readOil: { on: GET /oil, cases: [{ case: a, answer: { none: true } }] } }\n';
-    const { unknown, missing } = checkCases(requireService(text), contract);
+    const { unknown, missing } = checkCases(requireService(text), index);
     expect(unknown).toEqual([{ operation: 'readOil', on: 'GET /oil' }]);
     expect(missing.map(({ on }) => on)).toEqual(['GET /v1/lamps/{id}', 'DELETE /v1/lamps/{id}', 'POST /v1/lamps']);
     expect(missing[0]?.at).toBe('#/paths/~1lamps~1{id}/get (line 8)');
@@ -129,7 +129,7 @@ describe('the cases of a service', () => {
 
   test('that were drafted from a contract hold against it', () => {
     const draft = draftContract(LAMPS, { service: null, port: null });
-    const { cases, unknown, missing } = checkCases(requireService(draft.text, draft.files), contract);
+    const { cases, unknown, missing } = checkCases(requireService(draft.text, draft.files), index);
     expect(cases.map(({ outcome, findings }) => [outcome, ...findings])).toEqual(cases.map(() => ['holds']));
     expect([...unknown, ...missing]).toEqual([]);
   });
@@ -148,7 +148,7 @@ operations:
       - { case: none, when: { row: { present: false } }, answer: { status: 404, problem: { title: none } } }
       - { case: found, answer: { headers: { x-lit: "1" }, json: "\${row}" } }
 `;
-    expect(checkCases(requireService(text), contract).cases.map(({ outcome }) => outcome)).toEqual([
+    expect(checkCases(requireService(text), index).cases.map(({ outcome }) => outcome)).toEqual([
       'holds',
       'holds',
       'holds',

@@ -1,8 +1,8 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { describe, expect, test } from 'vitest';
-import { type CompiledService, compileChecks, ERROR_TABLE, loadService } from '../src/index.js';
-import { load, mistakes, serviceOf } from './support.js';
+import { type CompiledService, compileChecks, ERROR_TABLE, loadService, requireService } from '../src/index.js';
+import { mistakes, serviceOf } from './support.js';
 
 const ROOT = fileURLToPath(new URL('../../../', import.meta.url));
 const DOCUMENTS = [
@@ -28,7 +28,12 @@ const examples: Example[] = DOCUMENTS.flatMap((path) => {
 });
 
 const demoFiles = ['berth-desk', 'tide-office'];
-const demoServices = (): CompiledService[] => demoFiles.map((name) => load(read(`packages/demo/files/${name}.yaml`)));
+const CONTRACT = './berth-desk.openapi.yaml';
+const contractFiles = {
+  [CONTRACT]: { kind: 'text' as const, content: read(`packages/demo/files/${CONTRACT}`) },
+};
+const demoServices = (): CompiledService[] =>
+  demoFiles.map((name) => requireService(read(`packages/demo/files/${name}.yaml`), contractFiles));
 
 /** The mistakes of an example: a whole service file, a list of cases, or a checks file over the demo's services. */
 function mistakesOf(text: string): readonly unknown[] {
@@ -48,7 +53,7 @@ describe('every example of the documents is parsed and compiled', () => {
 });
 
 test.each(demoFiles)('the demo file %s compiles', (name) => {
-  expect(loadService(read(`packages/demo/files/${name}.yaml`)).kind).toBe('loaded');
+  expect(loadService(read(`packages/demo/files/${name}.yaml`), contractFiles).kind).toBe('loaded');
 });
 
 test('the checks of the demo compile over its services', () => {

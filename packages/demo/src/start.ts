@@ -1,9 +1,10 @@
-import { type ChildProcess, spawn } from 'node:child_process';
+import { type ChildProcess, execFile, spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { mkdtemp, readFile, rm, watch } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { promisify } from 'node:util';
 import { UpsetterClient } from '@upsetter/client';
 import { createBoardServer } from './harbour-board/board-server.js';
 import { playJourneys } from './play-journeys.js';
@@ -13,6 +14,7 @@ import { createTideOffice } from './world/tide-office.js';
 
 const FILES = fileURLToPath(new URL('../files/', import.meta.url));
 const COMMAND = fileURLToPath(new URL('../../cli/bin/upsetter.js', import.meta.url));
+const execFileAsync = promisify(execFile);
 const BOARD_PORT = 4690;
 const BERTH_DESK_PORT = 4691;
 const TIDE_OFFICE_PORT = 4692;
@@ -26,8 +28,7 @@ async function main(): Promise<void> {
   const { child, control } = await startUpsetter();
   const ended = Promise.race([once(process, 'SIGINT'), once(process, 'SIGTERM'), once(child, 'exit')]);
   const client = new UpsetterClient(control);
-  await applyFile(client, 'berth-desk');
-  await applyFile(client, 'tide-office');
+  await applyFiles(control, ['berth-desk', 'tide-office']);
   await recordTakes(client, async () => {
     const desk = createBerthDesk();
     return { url: await desk.listen({ host: '127.0.0.1', port: 0 }), stop: () => desk.close() };
@@ -75,10 +76,18 @@ async function waitForFile(directory: string, name: string): Promise<void> {
   for await (const { filename } of watch(directory)) if (filename === name) return;
 }
 
-async function applyFile(client: UpsetterClient, name: string): Promise<void> {
-  const file = await readFile(join(FILES, `${name}.yaml`), 'utf8');
-  const saved = await client.saveService(name, file, { note: `applied from ${name}.yaml` });
-  console.log(`${saved.changed ? 'saved' : 'kept'} ${saved.name}, revision ${saved.revision}`);
+/** By the command itself: a service file comes with all that stands beside it. */
+async function applyFiles(control: string, names: readonly string[]): Promise<void> {
+  const paths = names.map((name) => join(FILES, `${name}.yaml`));
+  const { stdout } = await execFileAsync(process.execPath, [
+    COMMAND,
+    'apply',
+    ...paths,
+    '--replace',
+    '--control',
+    control,
+  ]);
+  console.log(stdout.trimEnd());
 }
 
 async function stopChild(child: ChildProcess): Promise<void> {

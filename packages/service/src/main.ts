@@ -5,6 +5,7 @@ import type { FastifyInstance } from 'fastify';
 import { pino } from 'pino';
 import { AuthorityKeeper } from './authority/authority-keeper.js';
 import { ServiceCallLog } from './calls/service-call-log.js';
+import { ContractReports } from './contracts/contract-reports.js';
 import { createApp } from './http/create-app.js';
 import { MockRegistry } from './mocks/mock-registry.js';
 import { TakeRegistry } from './takes/take-registry.js';
@@ -59,7 +60,9 @@ export async function startUpsetter(options: UpsetterOptions): Promise<RunningUp
   const log = new ServiceCallLog(store.calls, writer, options.keptCalls);
   const authority = new AuthorityKeeper(options.homeDir);
   const takes = new TakeRegistry(store.takes, options.host, authority);
+  const reports = new ContractReports(onTrouble);
   const mocks = new MockRegistry({
+    onSaved: (mock) => reports.refresh(mock),
     allowedHosts: options.allowedHosts,
     onStray: (service, upstream, call) => {
       takes
@@ -77,6 +80,7 @@ export async function startUpsetter(options: UpsetterOptions): Promise<RunningUp
     store,
     mocks,
     takes,
+    reports,
     authority,
     log,
     writerState: () => writer?.state() ?? NOTHING_WAITS,
@@ -90,7 +94,7 @@ export async function startUpsetter(options: UpsetterOptions): Promise<RunningUp
     await takes.loadAll();
     await listen(app, options.host, options.port);
   } catch (error) {
-    await stopAll(app, mocks, takes, writer, store);
+    await stopAll(app, mocks, takes, reports, writer, store);
     throw error;
   }
   let stopping: Promise<number> | null = null;
@@ -99,7 +103,7 @@ export async function startUpsetter(options: UpsetterOptions): Promise<RunningUp
     address: `http://${options.host}:${port}`,
     mocks,
     stop: () => {
-      stopping ??= stopAll(app, mocks, takes, writer, store);
+      stopping ??= stopAll(app, mocks, takes, reports, writer, store);
       return stopping;
     },
   };
@@ -125,12 +129,14 @@ async function stopAll(
   app: FastifyInstance,
   mocks: MockRegistry,
   takes: TakeRegistry,
+  reports: ContractReports,
   writer: CallWriter | null,
   store: Store,
 ): Promise<number> {
   await mocks.stop();
   await takes.stopAll();
   await app.close();
+  await reports.settle();
   const unwritten = (await writer?.drain(DRAIN_MS)) ?? 0;
   await store.stop();
   return unwritten;

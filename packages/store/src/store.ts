@@ -28,6 +28,8 @@ export interface CallFilter {
   readonly operation: string | null;
   readonly lane: string | null;
   readonly straysOnly: boolean;
+  /** Only calls that differ from their contract. */
+  readonly findingsOnly: boolean;
   /** Only calls before this id. */
   readonly before: string | null;
   readonly limit: number;

@@ -1,5 +1,7 @@
+import type { CallSummary } from '@upsetter/core/wire';
 import { EXIT } from '../exit.js';
 import { renderAnsweredBy, renderCallLine, renderCalls, shortId } from '../output/render-call.js';
+import { renderFindings } from '../output/render-findings.js';
 import { renderWhy } from '../output/render-why.js';
 import { paint, print, printJson } from '../output/terminal.js';
 import { type CommonOptions, connect } from './connect.js';
@@ -7,6 +9,7 @@ import { type CommonOptions, connect } from './connect.js';
 export interface CallsOptions extends CommonOptions {
   readonly follow?: boolean;
   readonly strays?: boolean;
+  readonly findings?: boolean;
   readonly lane?: string;
   readonly operation?: string;
   readonly limit?: string;
@@ -21,10 +24,11 @@ export async function showCalls(service: string | undefined, options: CallsOptio
     operation: options.operation,
     lane: options.lane,
     strays: options.strays,
+    findings: options.findings,
     limit: Number(options.limit ?? 30),
   });
   if (options.json === true) printJson(calls);
-  else if (calls.length === 0) print(options.strays === true ? 'No strays.' : 'No calls yet.');
+  else if (calls.length === 0) print(describeNone(options));
   else print(renderCalls([...calls].reverse()));
   return EXIT.done;
 }
@@ -37,27 +41,41 @@ async function followCalls(service: string | undefined, options: CallsOptions): 
   for await (const { calls, missed } of connect(options).followCalls(ended.signal)) {
     if (missed > 0 && options.json !== true) print(paint.faint(`... ${missed} more came too fast to be told`));
     for (const call of calls) {
-      const isWanted =
-        (service === undefined || call.service === service) &&
-        (options.lane === undefined || call.lane === options.lane);
-      const isOfOperation = options.operation === undefined || call.operation === options.operation;
-      if (call.state === 'in flight' || !isWanted || !isOfOperation || (options.strays === true && !call.stray))
-        continue;
+      if (call.state === 'in flight' || !isWanted(call, service, options)) continue;
       print(options.json === true ? JSON.stringify(call) : renderCallLine(call));
     }
   }
   return EXIT.done;
 }
 
+function describeNone({ strays, findings }: CallsOptions): string {
+  if (findings === true) return 'No call differs from its contract.';
+  return strays === true ? 'No strays.' : 'No calls yet.';
+}
+
+function isWanted(call: CallSummary, service: string | undefined, options: CallsOptions): boolean {
+  const { lane = call.lane, operation = call.operation, strays = false, findings = false } = options;
+  return (
+    (service ?? call.service) === call.service &&
+    lane === call.lane &&
+    operation === call.operation &&
+    (!strays || call.stray) &&
+    (!findings || call.findings > 0)
+  );
+}
+
 export async function explainCall(id: string, options: CommonOptions): Promise<number> {
-  const why = await connect(options).why(id);
-  if (options.json === true) printJson(why);
+  const client = connect(options);
+  const why = await client.why(id);
+  const { findingList } = await client.readCall(why.call.id);
+  if (options.json === true) printJson({ ...why, findings: findingList });
   else {
     const { call } = why;
     print(
       `${paint.faint(shortId(call.id))}  ${call.method} ${call.url}  ${call.status ?? call.state}  ${renderAnsweredBy(call)}  ${paint.faint(`lane ${call.lane}, ${call.service} revision ${call.revision}`)}`,
     );
     print(renderWhy(why.why));
+    if (findingList.length > 0) print(`\n${renderFindings(findingList)}`);
   }
   return EXIT.done;
 }

@@ -7,10 +7,18 @@ import { readInput } from './read-input.js';
 export async function readServiceText(path: string): Promise<ServiceText> {
   const text = await readInput(path);
   const files: Record<string, BesideFile> = {};
-  for (const name of listBeside(text)) {
-    const bytes = await readFile(join(dirname(path), name)).catch(() => null);
-    if (bytes !== null) files[name] = toBeside(bytes);
-  }
+  const read = new Set<string>();
+  // Files that are read may refer to others.
+  for (
+    let names = listBeside(text);
+    names.length > 0;
+    names = listBeside(text, files).filter((name) => !read.has(name))
+  )
+    for (const name of names) {
+      read.add(name);
+      const bytes = await readFile(join(dirname(path), name)).catch(() => null);
+      if (bytes !== null) files[name] = toBeside(bytes);
+    }
   return { text, files };
 }
 
@@ -31,7 +39,7 @@ export async function writeServiceText(path: string, { text, files }: ServiceTex
 
 /** Only what the text refers to: a name that leads out of the folder is none of them. */
 async function writeFiles(directory: string, text: string, files: BesideFiles): Promise<void> {
-  for (const name of listBeside(text)) {
+  for (const name of listBeside(text, files)) {
     const file = Object.hasOwn(files, name) ? files[name] : undefined;
     if (file === undefined) continue;
     const { kind, content } = file;

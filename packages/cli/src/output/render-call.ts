@@ -1,4 +1,5 @@
 import type { CallSummary } from '@upsetter/core/wire';
+import { renderCount } from './render-count.js';
 import { renderTable } from './render-table.js';
 import { paint } from './terminal.js';
 
@@ -44,11 +45,18 @@ function renderTime(at: string): string {
   return `${two(time.getHours())}:${two(time.getMinutes())}:${two(time.getSeconds())}.${String(time.getMilliseconds()).padStart(3, '0')}`;
 }
 
-/** Operation and case; or `stray`, or the upset that answered. */
+/** Who answered, and whether the contract was kept. */
 export function renderAnsweredBy(call: CallSummary): string {
+  const by = renderAnswerer(call);
+  return call.findings === 0 ? by : `${by} ${paint.warn(renderCount(call.findings, 'finding'))}`;
+}
+
+/** Operation and case; or `stray`, or the upset that answered. */
+function renderAnswerer(call: CallSummary): string {
   if (call.answeredBy === 'upset')
     return `${call.operation ?? ''} ${paint.upset(`upset: ${call.upsets.join(', ')}`)}`.trim();
   if (call.answeredBy === 'upstream') return paint.warn('stray, relayed');
+  if (call.answeredBy === 'contract') return `${call.operation ?? ''} ${paint.warn('refused by the contract')}`.trim();
   if (call.stray) return paint.warn(call.operation === null ? 'stray' : `stray (${call.operation})`);
   if (call.operation === null) return paint.faint(call.trouble ?? 'the mock itself');
   return call.case === null

@@ -1,18 +1,25 @@
-import type { CheckedCase, ContractCheck } from '@upsetter/core';
+import type { ContractReport } from '@upsetter/core';
 import { renderCount } from './render-count.js';
 import { paint } from './terminal.js';
 
-/** A contract check for people: what differs, with the place in the answer and the rule of the contract; then the sums. */
-export function renderContractCheck({ cases, unknown, missing }: ContractCheck): string {
+type Check = Omit<ContractReport, 'file' | 'calls'>;
+type CheckedCase = Check['cases'][number];
+
+/** A contract check for people: what differs, with its line in the file and the rule of the contract; then the sums. */
+export function renderContractCheck({ cases, unknown, missing, incomplete }: Check, file: string): string {
   const differing = cases.filter(({ outcome }) => outcome === 'differs');
   const silent = cases.filter(({ outcome }) => outcome === 'not called');
   const lines = [
-    ...differing.flatMap(renderDiffering),
+    ...differing.flatMap((own) => renderDiffering(own, file)),
     ...unknown.map(
-      ({ operation, on }) => `${paint.bad('unknown')}  ${paint.strong(operation)}  ${on} is not in the contract`,
+      ({ operation, on, line }) =>
+        `${paint.bad('unknown')}  ${paint.strong(operation)}  ${on} is not in the contract  ${paint.faint(`${file}:${line}`)}`,
     ),
     ...silent.map((own) => `${paint.warn('not called')}  ${nameOf(own)}  ${paint.faint('no sample call leads to it')}`),
-    ...missing.map(({ on, at }) => `${paint.warn('no case')}  ${on}  ${paint.faint(at)}`),
+    ...missing.map(({ on, at }) => `${paint.warn('no operation')}  ${on}  ${paint.faint(at)}`),
+    ...incomplete.map(
+      ({ operation, code, at }) => `${paint.warn('no case')}  ${paint.strong(operation)}  ${code}  ${paint.faint(at)}`,
+    ),
   ];
   const held = cases.length - differing.length - silent.length;
   const wrong = differing.length + unknown.length;
@@ -22,15 +29,19 @@ export function renderContractCheck({ cases, unknown, missing }: ContractCheck):
       : `${renderCount(held, 'case')} as the contract says, ${paint.bad(`${wrong} not`)}`;
   const more = [
     silent.length > 0 ? `${silent.length} not called` : '',
-    missing.length > 0 ? `${renderCount(missing.length, 'operation')} of the contract without a case` : '',
+    missing.length > 0 ? `${renderCount(missing.length, 'operation')} of the contract missing` : '',
+    incomplete.length > 0 ? `${renderCount(incomplete.length, 'response')} without a case` : '',
   ].filter((text) => text !== '');
   return [...lines, ...(lines.length > 0 ? [''] : []), [sum, ...more].join('; ')].join('\n');
 }
 
-function renderDiffering(own: CheckedCase): string[] {
+function renderDiffering(own: CheckedCase, file: string): string[] {
   return [
     `${paint.bad('differs')}  ${nameOf(own)}`,
-    ...own.findings.map(({ at, message, rule }) => `         ${at}  ${message}  ${paint.faint(rule)}`),
+    ...own.findings.map(
+      ({ at, message, rule, line }) =>
+        `         ${paint.faint(`${file}:${line}`)}  ${at}  ${message}  ${paint.faint(rule)}`,
+    ),
   ];
 }
 

@@ -29,6 +29,7 @@ export function addCallCommands(add: CommandAdder): void {
   )
     .option('--follow', 'print calls as they are completed')
     .option('--strays', 'only calls that no case answered')
+    .option('--findings', 'only calls that differ from the contract')
     .option('--lane <lane>', 'only this lane')
     .option('--operation <operation>', 'only this operation')
     .option('--limit <count>', 'at most this many (default 30)');

@@ -1,25 +1,42 @@
-import type { ContractCheckOptions } from '../commands/contract.js';
+import type { CompleteOptions, ContractCheckOptions } from '../commands/contract.js';
 import { type CommandAdder, withCommon } from './command-adder.js';
+
+const AGAINST = 'the contract, a file or a URL (else the one that the service file names)';
 
 /** Commands about contracts. */
 export function addContractCommands(add: CommandAdder): void {
   const contract = add.group(
     'contract',
     'Whether services keep to their contracts.',
-    'upsetter contract check berth-desk.yaml --against berth-desk.openapi.yaml',
+    'upsetter contract check berth-desk.yaml',
   );
   const check = withCommon(
     add.command(
       'check <file>',
       'Hold each case of a service file against a contract; no running service is needed.',
-      'upsetter contract check berth-desk.yaml --against berth-desk.openapi.yaml --junit contract.xml',
+      'upsetter contract check berth-desk.yaml --junit contract.xml',
       contract,
     ),
   )
-    .option('--against <source>', 'the contract: OpenAPI 3.0 or 3.1 or Swagger 2.0, a file or a URL')
+    .option('--against <source>', AGAINST)
     .option('--junit <file>', 'write JUnit XML')
     .option('--allow <host...>', 'hosts that references may lead to, beside its own');
   add.action(check, async (file: string, options: ContractCheckOptions) =>
     (await import('../commands/contract.js')).checkContract(file, options),
+  );
+
+  const complete = withCommon(
+    add.command(
+      'complete <file> [operation]',
+      'Add what the contract has and a service file has not: everything, one operation, or one response.',
+      "upsetter contract complete berth-desk.yaml 'GET /berths'\n  upsetter contract complete berth-desk.yaml readBerth --response 404",
+      contract,
+    ),
+  )
+    .option('--response <code>', 'only the response of this code, of the operation named as in the service file')
+    .option('--against <source>', AGAINST)
+    .option('--allow <host...>', 'hosts that references may lead to, beside its own');
+  add.action(complete, async (file: string, operation: string | undefined, options: CompleteOptions) =>
+    (await import('../commands/contract.js')).completeFile(file, operation, options),
   );
 }

@@ -16,6 +16,14 @@ export const serviceQuery = (name: string) =>
     refetchInterval: CATALOGUE_EVERY_MS,
   });
 
+/** Asked for anew at each revision: the service makes it once for each. */
+export const contractReportQuery = (name: string, revision: number) =>
+  queryOptions({
+    queryKey: ['contract', name, revision],
+    queryFn: () => client.readContractReport(name),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
 /** While a take is open, what it hears shows within this time. */
 const TAKE_EVERY_MS = 700;
 
@@ -38,6 +46,7 @@ export const exchangeQuery = (name: string, index: number) =>
 export interface CallSelection {
   readonly service?: string | undefined;
   readonly strays?: boolean | undefined;
+  readonly findings?: boolean | undefined;
 }
 
 export const callsQuery = (selection: CallSelection) =>

@@ -4,6 +4,7 @@ import type { CallDetail } from '@upsetter/core/wire';
 import styled from 'styled-components';
 import { describeError } from '../api/describe-error.js';
 import { callQuery, whyQuery } from '../api/queries.js';
+import { Findings } from '../contracts/Findings.js';
 import { space } from '../theme/tokens.js';
 import { formatMs, formatTime } from '../ui/format.js';
 import { Address } from '../ui/Method.js';
@@ -55,6 +56,7 @@ export function CallPage() {
         <Message title={`Answer ${call.status ?? ''}`} headers={call.responseHeaders} body={call.responseBody} />
       </Columns>
       <Stack>
+        {call.findingList.length > 0 && <Findings findings={call.findingList} />}
         {call.upsets.length > 0 && <DelayBar call={call} />}
         <Panel>
           <h2>Why</h2>

@@ -5,7 +5,7 @@ import styled, { css } from 'styled-components';
 import { describeError } from '../api/describe-error.js';
 import { servicesQuery } from '../api/queries.js';
 import { color, space } from '../theme/tokens.js';
-import { formatMs, formatTime } from '../ui/format.js';
+import { formatCount, formatMs, formatTime } from '../ui/format.js';
 import { LongList, longListHeads, longListRow } from '../ui/LongList.js';
 import { Method } from '../ui/Method.js';
 import { answeredByText, OutcomeMark } from '../ui/Outcome.js';
@@ -46,11 +46,12 @@ const Row = styled.div`
   }
   a:hover { background: ${color.sunken}; }
   a > span { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+  .findings { color: ${color.brass}; }
   .own { text-align: right; color: ${color.faint}; }
   .own[data-upset] { color: ${color.plum}; }
 `;
 
-/** The calls received, newest first: all, of one service, or only strays. */
+/** The calls received, newest first: all, of one service, only strays, only those that differ from a contract. */
 export function CallsPage() {
   const selection = route.useSearch();
   const { data: services } = useQuery(servicesQuery);
@@ -59,11 +60,7 @@ export function CallsPage() {
     <>
       <h1>Calls</h1>
       <Choice aria-label="Which calls">
-        <Link
-          to="/calls"
-          search={{}}
-          data-current={selection.service === undefined && selection.strays === undefined ? true : undefined}
-        >
+        <Link to="/calls" search={{}} data-current={Object.keys(selection).length === 0 ? true : undefined}>
           all
         </Link>
         <Link
@@ -72,6 +69,13 @@ export function CallsPage() {
           data-current={selection.strays === true ? true : undefined}
         >
           strays
+        </Link>
+        <Link
+          to="/calls"
+          search={{ ...selection, findings: true }}
+          data-current={selection.findings === true ? true : undefined}
+        >
+          findings
         </Link>
         {services?.map(({ name }) => (
           <Link
@@ -127,7 +131,10 @@ function CallRow({ call, top }: { readonly call: CallSummary; readonly top: numb
         <span>
           <Method name={call.method} /> {call.url}
         </span>
-        <span>{answeredByText(call)}</span>
+        <span>
+          {answeredByText(call)}
+          {call.findings > 0 && <span className="findings"> {formatCount(call.findings, 'finding')}</span>}
+        </span>
         <span>{call.status ?? '...'}</span>
         <span className="own" data-upset={call.delayGivenMs > 0 ? true : undefined}>
           {call.delayGivenMs > 0 ? '▲ ' : ''}

@@ -33,8 +33,9 @@ export function useCallList(selection: CallSelection): CallListState {
   return { calls, isEmpty: data !== undefined && calls.length === 0, error, readMore };
 }
 
-function isSelected(call: CallSummary, { service, strays }: CallSelection): boolean {
-  return (service === undefined || call.service === service) && (strays !== true || call.stray);
+function isSelected(call: CallSummary, { service, strays, findings }: CallSelection): boolean {
+  const isOfService = service === undefined || call.service === service;
+  return isOfService && (strays !== true || call.stray) && (findings !== true || call.findings > 0);
 }
 
 /** Live states over read ones; calls older than the read pages are left to the next page. */

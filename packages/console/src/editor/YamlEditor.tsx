@@ -13,6 +13,8 @@ export interface YamlEditorProps {
   readonly text: string;
   readonly onChange: (text: string) => void;
   readonly mistakes: readonly Mistake[];
+  /** What is not as the contract says: told on its line, not refused. */
+  readonly findings?: readonly Mistake[];
   readonly label: string;
 }
 
@@ -28,6 +30,9 @@ const looks = EditorView.theme({
   '.cm-lintRange-error': { backgroundImage: 'none', textDecoration: `underline wavy ${color.vermilion}` },
   '.cm-lint-marker-error': { content: 'normal' },
   '.cm-lint-marker-error::before': { content: '"✕"', color: color.vermilion },
+  '.cm-lintRange-warning': { backgroundImage: 'none', textDecoration: `underline wavy ${color.brass}` },
+  '.cm-lint-marker-warning': { content: 'normal' },
+  '.cm-lint-marker-warning::before': { content: '"▲"', color: color.brass },
   '.cm-foldGutter': { width: '14px' },
 });
 
@@ -39,8 +44,10 @@ const tints = HighlightStyle.define([
   { tag: [tags.punctuation, tags.separator], color: color.faint },
 ]);
 
+const NONE: readonly Mistake[] = [];
+
 /** A code editor for YAML, with the mistakes the service found on their lines. Loaded only when a text is edited. */
-export default function YamlEditor({ text, onChange, mistakes, label }: YamlEditorProps) {
+export default function YamlEditor({ text, onChange, mistakes, findings = NONE, label }: YamlEditorProps) {
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView | null>(null);
   const changed = useRef(onChange);
@@ -76,16 +83,18 @@ export default function YamlEditor({ text, onChange, mistakes, label }: YamlEdit
 
   useEffect(() => {
     const editor = view.current;
-    if (editor !== null) editor.dispatch(setDiagnostics(editor.state, toDiagnostics(editor, mistakes)));
-  }, [mistakes]);
+    if (editor === null) return;
+    const diagnostics = [...toDiagnostics(editor, mistakes, 'error'), ...toDiagnostics(editor, findings, 'warning')];
+    editor.dispatch(setDiagnostics(editor.state, diagnostics));
+  }, [mistakes, findings]);
 
   return <div ref={host} />;
 }
 
-function toDiagnostics(editor: EditorView, mistakes: readonly Mistake[]): Diagnostic[] {
+function toDiagnostics(editor: EditorView, mistakes: readonly Mistake[], severity: 'error' | 'warning'): Diagnostic[] {
   return mistakes.map(({ line, column, message }) => {
     const at = editor.state.doc.line(Math.min(line, editor.state.doc.lines));
     const from = Math.min(at.from + column - 1, at.to);
-    return { from, to: Math.max(from, at.to), severity: 'error', message };
+    return { from, to: Math.max(from, at.to), severity, message };
   });
 }

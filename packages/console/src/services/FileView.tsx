@@ -1,8 +1,10 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { ServiceView } from '@upsetter/core/wire';
+import { useMemo } from 'react';
 import styled from 'styled-components';
 import { client } from '../api/client.js';
-import { describeError, mistakesOf } from '../api/describe-error.js';
+import { describeError, type Mistake, mistakesOf } from '../api/describe-error.js';
+import { contractReportQuery } from '../api/queries.js';
 import { LazyEditor } from '../editor/LazyEditor.js';
 import { useEditedText } from '../editor/useEditedText.js';
 import { space } from '../theme/tokens.js';
@@ -15,6 +17,25 @@ const Column = styled.div`
   flex-direction: column;
   gap: ${space.s};
 `;
+
+const NONE: readonly Mistake[] = [];
+
+/** What differs from the contract, on its line; of the text as it is saved. */
+function useFindings({ name, revision }: ServiceView): readonly Mistake[] {
+  const { data: report } = useQuery(contractReportQuery(name, revision));
+  return useMemo(
+    () =>
+      (report?.cases ?? []).flatMap((own) =>
+        own.findings.map(({ at, message, rule, line, column }) => ({
+          message: `${at} ${message} (contract ${rule})`,
+          line,
+          column,
+          path: '',
+        })),
+      ),
+    [report],
+  );
+}
 
 /** The service as its file: saved whole or refused whole, with the mistakes on their lines. */
 export function FileView({ service }: { readonly service: ServiceView }) {
@@ -32,6 +53,7 @@ export function FileView({ service }: { readonly service: ServiceView }) {
     },
   });
   const mistakes = mistakesOf(save.error);
+  const findings = useFindings(service);
   return (
     <Column>
       <SaveLine
@@ -46,6 +68,7 @@ export function FileView({ service }: { readonly service: ServiceView }) {
         text={edited.basedOn.text}
         onChange={edited.setText}
         mistakes={mistakes}
+        findings={edited.isChanged ? NONE : findings}
         label={`Service file of ${service.name}`}
       />
       <FilesBeside files={service.files} />

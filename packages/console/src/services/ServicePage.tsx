@@ -4,8 +4,10 @@ import type { ServiceView } from '@upsetter/core/wire';
 import styled from 'styled-components';
 import { describeError } from '../api/describe-error.js';
 import { serviceQuery } from '../api/queries.js';
+import { ContractView } from '../contracts/ContractView.js';
 import { color, space } from '../theme/tokens.js';
 import { CopyButton } from '../ui/CopyButton.js';
+import { formatCount } from '../ui/format.js';
 import { Faint, Trouble } from '../ui/Panel.js';
 import { FileView } from './FileView.js';
 import { Ladders } from './Ladders.js';
@@ -29,6 +31,7 @@ const Views = styled.div`
   border-bottom: 1px solid ${color.hairline};
   a { color: ${color.ink}; text-decoration: none; padding-bottom: ${space.xs}; border-bottom: 2px solid transparent; }
   a[data-current] { color: ${color.water}; border-color: ${color.water}; font-weight: 700; }
+  .count { color: ${color.brass}; font-weight: 400; }
 `;
 
 const Columns = styled.div`
@@ -101,8 +104,21 @@ function Body({ service }: { readonly service: ServiceView }) {
         >
           File
         </Link>
+        <Link
+          to="/services/$name"
+          params={{ name }}
+          search={{ view: 'contract' }}
+          data-current={view === 'contract' ? true : undefined}
+        >
+          Contract
+          {service.contractFindings !== null && service.contractFindings > 0 && (
+            <span className="count"> {formatCount(service.contractFindings, 'finding')}</span>
+          )}
+        </Link>
       </Views>
-      {view === 'file' ? <FileView service={service} /> : <Ladders service={service} />}
+      {view === 'file' && <FileView service={service} />}
+      {view === 'contract' && <ContractView service={service} />}
+      {view === undefined && <Ladders service={service} />}
     </div>
   );
 }

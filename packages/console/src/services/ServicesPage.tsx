@@ -6,6 +6,7 @@ import { describeError } from '../api/describe-error.js';
 import { servicesQuery } from '../api/queries.js';
 import { color, space } from '../theme/tokens.js';
 import { CopyButton } from '../ui/CopyButton.js';
+import { formatCount } from '../ui/format.js';
 import { Empty, Faint, Trouble } from '../ui/Panel.js';
 import { NewService } from './NewService.js';
 
@@ -18,6 +19,7 @@ const Table = styled.table`
   .number, th.number { text-align: right; }
   .name { font-weight: 700; }
   .stray { color: ${color.brass}; }
+  .holds { color: ${color.lichen}; }
   .upset { color: ${color.plum}; }
   .trouble { color: ${color.vermilion}; }
 `;
@@ -53,6 +55,7 @@ function Catalogue({ services }: { readonly services: readonly ServiceSummary[] 
           <th className="number">cases</th>
           <th className="number">calls a minute</th>
           <th className="number">strays</th>
+          <th>contract</th>
           <th>upset by</th>
         </tr>
       </thead>
@@ -95,6 +98,9 @@ function Row({ service }: { readonly service: ServiceSummary }) {
       <td className="number">{service.callsLastMinute}</td>
       <td className={service.straysLastMinute > 0 ? 'number stray' : 'number'}>{service.straysLastMinute}</td>
       <td>
+        <ContractCell service={service} />
+      </td>
+      <td>
         {service.upsetsInForce.length > 0 ? (
           <span className="upset">▲ {service.upsetsInForce.join(', ')}</span>
         ) : (
@@ -102,5 +108,20 @@ function Row({ service }: { readonly service: ServiceSummary }) {
         )}
       </td>
     </tr>
+  );
+}
+
+/** Nothing for a service that names no contract. */
+function ContractCell({ service: { name, contractFindings } }: { readonly service: ServiceSummary }) {
+  if (contractFindings === null) return null;
+  return (
+    <Link
+      className={contractFindings > 0 ? 'stray' : 'holds'}
+      to="/services/$name"
+      params={{ name }}
+      search={{ view: 'contract' }}
+    >
+      {contractFindings > 0 ? formatCount(contractFindings, 'finding') : 'holds'}
+    </Link>
   );
 }

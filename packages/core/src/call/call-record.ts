@@ -1,8 +1,9 @@
+import type { CallFinding } from '../contract/keeping/call-finding.js';
 import type { FoundValue } from '../explain/found-value.js';
 import type { CompiledService } from '../matching/compile-service.js';
 import type { RequestView } from '../request/request-view.js';
 
-export type AnsweredBy = 'case' | 'upset' | 'upstream' | 'nobody';
+export type AnsweredBy = 'case' | 'upset' | 'upstream' | 'contract' | 'nobody';
 /** A body that was too large to keep. */
 export interface DroppedBody {
   readonly sizeBytes: number;
@@ -42,6 +43,8 @@ export class CallRecord {
   ownMs = 0;
   totalMs = 0;
   trouble: string | null = null;
+  /** How call and answer differ from the service's contract; null: not at all, or there is none. */
+  findings: readonly CallFinding[] | null = null;
   /** What conditions on state and rows found when the call was decided; null where none was asked. */
   found: readonly FoundValue[] | null = null;
   /** Bodies over the kept limit, of which only size and digest remain. */

@@ -14,8 +14,26 @@ export interface ContractDocument {
 /** Aliases (`*name`) may repeat a value, but not blow a small document up to a large one. */
 const MOST_ALIASES = 10_000;
 
+interface KnownDocument {
+  readonly text: string;
+  readonly document: ContractDocument;
+}
+
+/** A document is asked for several times on its way (what does it refer to, what does it say), and again at each save. */
+const latest: KnownDocument[] = [];
+const MOST_KNOWN = 32;
+
 /** Reads YAML or JSON. Fails with `file-refused` (line, column) or `file-unreadable`. */
 export function readContractDocument(address: string, text: string): ContractDocument {
+  const known = latest.find((own) => own.document.address === address && own.text === text);
+  if (known !== undefined) return known.document;
+  const document = parseDocument(address, text);
+  latest.unshift({ text, document });
+  latest.length = Math.min(latest.length, MOST_KNOWN);
+  return document;
+}
+
+function parseDocument(address: string, text: string): ContractDocument {
   const fast = /^\s*[{[]/.test(text) ? tryJson(text) : undefined;
   if (fast !== undefined) {
     const lines = new JsonLines(text);

@@ -57,6 +57,8 @@ export interface ContractResponse {
 export interface SecurityScheme {
   /** Where the credential is sent: `header authorization`, `query key`, `cookie sid`; null where it is not in the call. */
   readonly place: string | null;
+  /** What the credential begins with there: `basic ` or `bearer `, in any case; null: anything. */
+  readonly prefix: string | null;
 }
 
 /** An example; the same name in parameters, body and answer means that they belong together. */

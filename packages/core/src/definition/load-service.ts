@@ -15,7 +15,7 @@ export type LoadedService =
 export function loadService(text: string, files: BesideFiles = {}): LoadedService {
   const parsed = parseServiceFile({ text, files });
   if (parsed.kind === 'refused') return parsed;
-  const compiled = compileService(parsed.value);
+  const compiled = compileService(parsed.value, files);
   if (compiled.kind === 'compiled') return { kind: 'loaded', service: compiled.service, source: parsed.source };
   return {
     kind: 'refused',

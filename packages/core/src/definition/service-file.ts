@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { answerSchema } from './answer.js';
 import { comparisonSchema } from './comparison.js';
+import { contractKeySchema } from './contract-key.js';
 import { strictKeys } from './strict-keys.js';
 import { thenStepSchema } from './then-step.js';
 import { upsetSchema } from './upset.js';
@@ -87,6 +88,7 @@ export const serviceFileSchema = strictKeys(
     listen: listenSchema.optional(),
     upstream: z.url({ protocol: /^https?$/, error: '`upstream` is an http or https URL' }).optional(),
     strays: z.enum(['answer', 'relay', 'record'], { error: '`strays` is answer, relay or record' }).optional(),
+    contract: contractKeySchema.optional(),
     cors: z.boolean({ error: '`cors` is true or false (exact rules are not supported yet)' }).optional(),
     seed: z.string({ error: 'a seed is a text' }).optional(),
     operations: z.record(
@@ -101,7 +103,7 @@ export const serviceFileSchema = strictKeys(
     drafted: z.record(z.string(), z.string(), { error: '`drafted` is written by drafts: part -> digest' }).optional(),
     upsets: z.array(upsetSchema, { error: '`upsets` is a list' }).optional(),
   },
-  ['upstream', 'contract', 'variables', 'lexicon', 'resources', 'access', 'slashes', 'namespaces', 'lane', 'listener'],
+  ['variables', 'lexicon', 'resources', 'access', 'slashes', 'namespaces', 'lane', 'listener'],
 ).superRefine((file, context) => {
   if ((file.strays ?? 'answer') !== 'answer' && file.upstream === undefined)
     context.addIssue({

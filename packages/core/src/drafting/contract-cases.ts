@@ -18,6 +18,8 @@ import { uniqueName } from './unique-name.js';
 export interface ContractCase {
   readonly definition: Record<string, unknown>;
   readonly from: 'example' | 'schema' | 'nothing';
+  /** The response it is of: `200`, `4XX`, `default`. */
+  readonly code: string;
 }
 
 type Report = (node: ContractNode, reason: string) => void;
@@ -70,9 +72,9 @@ function withCondition(item: Found): ContractCase {
   return toCase(item, item.when ?? { [`header ${CASE_HEADER}`]: String(item.definition['case']) });
 }
 
-function toCase({ definition, from }: Found, when: When | null): ContractCase {
+function toCase({ definition, from, code }: Found, when: When | null): ContractCase {
   const { case: name, ...rest } = definition;
-  return { definition: { case: name, ...(when === null ? {} : { when }), ...rest }, from };
+  return { definition: { case: name, ...(when === null ? {} : { when }), ...rest }, from, code };
 }
 
 function draftResponse(
@@ -94,10 +96,11 @@ function draftResponse(
   const headers = draftHeaders(contract, operation, response, bodies[0]?.value);
   if (bodies.length === 0) {
     const answer = { status, ...(Object.keys(headers).length > 0 ? { headers } : {}), none: true };
-    return [{ from: 'nothing', status, when: refusal, definition: { case: nameByCode(code), answer } }];
+    return [{ from: 'nothing', code, status, when: refusal, definition: { case: nameByCode(code), answer } }];
   }
   return bodies.map(({ name, value, from, when }) => ({
     from,
+    code,
     status,
     when: refusal ?? when,
     definition: { case: name, answer: { status, ...buildAnswer(media?.type ?? '', value, headers) } },

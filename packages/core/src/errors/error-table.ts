@@ -12,6 +12,11 @@ export const ERROR_TABLE = {
   'service-unknown': { status: 404, title: 'No such service', next: 'List them: upsetter services.' },
   'operation-unknown': { status: 404, title: 'No such operation', next: 'See upsetter show SERVICE.' },
   'case-unknown': { status: 404, title: 'No such case', next: 'See upsetter show SERVICE.' },
+  'contract-unknown': {
+    status: 404,
+    title: 'The service names no contract',
+    next: 'Name one in its file: contract: ./berth-desk.openapi.yaml',
+  },
   'take-unknown': { status: 404, title: 'No such take', next: 'List them: upsetter take list.' },
   'take-known': {
     status: 409,

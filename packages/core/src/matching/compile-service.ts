@@ -1,7 +1,12 @@
 import { createTextScope } from '../answer/compile-text.js';
+import { openBesideContract } from '../contract/beside-contract.js';
+import { ContractKeeper } from '../contract/keeping/contract-keeper.js';
+import type { BesideFiles } from '../definition/beside/service-text.js';
+import { type ContractKey, contractFileOf } from '../definition/contract-key.js';
 import { findNearest } from '../definition/nearest.js';
 import type { CaseDefinition, OperationDefinition, RowPick, ServiceFile } from '../definition/service-file.js';
 import type { PathKey, Spot } from '../definition/yaml-source.js';
+import { AppError } from '../errors/app-error.js';
 import type { NamesInScope } from '../expression/compile-context.js';
 import { compileWhere, type EvaluateWhere } from '../state/compile-where.js';
 import { findMissingField, identifyRow, type RowKey, toRowKey } from '../state/row-key.js';
@@ -38,6 +43,8 @@ export interface CompiledService {
   readonly start: StartingData;
   readonly upsets: readonly CompiledUpset[];
   readonly cors: boolean;
+  /** What calls and relayed answers are held against; null: no contract is named. */
+  readonly contract: ContractKeeper | null;
 }
 
 /** What a definition does not say rightly, each with its spot in the file. */
@@ -51,7 +58,7 @@ export type CompileResult =
   | { readonly kind: 'refused'; readonly problems: readonly CompileProblem[] };
 
 /** The one compile step: names checked, templates to tries, conditions and expressions to closures, constant answers to bytes. */
-export function compileService(definition: ServiceFile): CompileResult {
+export function compileService(definition: ServiceFile, files: BesideFiles = {}): CompileResult {
   const problems: CompileProblem[] = [];
   const report: ReportAt = (message, path, more = {}) => problems.push({ message, spot: { path, ...more } });
   const shared: SharedScope = {
@@ -65,6 +72,8 @@ export function compileService(definition: ServiceFile): CompileResult {
   );
   reportTwins(operations, report);
   const upsets = compileUpsets(definition, report);
+  const contract =
+    definition.contract === undefined ? null : compileContract(definition.contract, files, operations, report);
   if (problems.length > 0) return { kind: 'refused', problems };
   const trie = new SegmentTrie<CompiledOperation>();
   for (const operation of operations) trie.add(operation.address, operation);
@@ -78,6 +87,7 @@ export function compileService(definition: ServiceFile): CompileResult {
       start: buildStartingData(definition),
       upsets,
       cors: definition.cors ?? true,
+      contract,
     },
   };
 }
@@ -188,6 +198,24 @@ function reportTwins(operations: readonly CompiledOperation[], report: ReportAt)
         `${operation.on} is answered by operation \`${twin.name}\` already (operations.${twin.name}.on: ${twin.on})`,
         ['operations', operation.name, 'on'],
       );
+  }
+}
+
+function compileContract(
+  key: ContractKey,
+  files: BesideFiles,
+  operations: readonly CompiledOperation[],
+  report: ReportAt,
+): ContractKeeper | null {
+  const file = contractFileOf(key) ?? '';
+  try {
+    const calls = typeof key === 'string' ? undefined : key.calls;
+    return new ContractKeeper(openBesideContract(file, files), calls ?? 'report', operations);
+  } catch (error) {
+    if (!(error instanceof AppError)) throw error;
+    const [first] = error.details.problems ?? [];
+    report(first === undefined ? error.message : `${file}, line ${first.line}: ${first.message}`, ['contract']);
+    return null;
   }
 }
 

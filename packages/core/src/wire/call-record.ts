@@ -1,8 +1,9 @@
 import { z } from 'zod';
+import { callFindingSchema } from '../contract/keeping/call-finding.js';
 import { explanationSchema } from '../explain/explanation.js';
 
-/** Who answered: a case, an upset in its place, or nobody (a stray, a known path with another method, a preflight, a broken request). */
-export const answeredBySchema = z.enum(['case', 'upset', 'upstream', 'nobody']);
+/** Who answered: a case, an upset in its place, the upstream, the contract by a refusal, or nobody (a stray, a known path with another method, a preflight, a broken request). */
+export const answeredBySchema = z.enum(['case', 'upset', 'upstream', 'contract', 'nobody']);
 
 /** One received call, as listed: what was asked, what answered. Times in milliseconds. */
 export const callSummarySchema = z.object({
@@ -29,6 +30,8 @@ export const callSummarySchema = z.object({
   totalMs: z.number(),
   /** Why nobody could answer rightly, when something went wrong: an expression that failed, a body over the limit. */
   trouble: z.string().nullable(),
+  /** How many ways call and answer differ from the contract. */
+  findings: z.int(),
 });
 export type CallSummary = z.output<typeof callSummarySchema>;
 
@@ -42,6 +45,7 @@ export const keptBodySchema = z.object({
 export type KeptBody = z.output<typeof keptBodySchema>;
 
 export const callDetailSchema = callSummarySchema.extend({
+  findingList: z.array(callFindingSchema),
   requestHeaders: z.array(z.string()),
   requestBody: keptBodySchema,
   responseHeaders: z.array(z.string()),
@@ -60,6 +64,8 @@ export const callQuerySchema = z.object({
   operation: z.string().optional(),
   lane: z.string().optional(),
   strays: z.stringbool().optional(),
+  /** Only calls that differ from their contract. */
+  findings: z.stringbool().optional(),
   /** Calls before this id: the `next` of the page before. */
   before: z.string().optional(),
   limit: z.coerce.number().int().min(1).max(1000).default(100),

@@ -1,3 +1,4 @@
+export { type CallFinding, callFindingSchema } from '../contract/keeping/call-finding.js';
 export { type AuthorityView, authorityViewSchema } from './authority-view.js';
 export type { CallDetail, CallList, CallQuery, CallSummary, KeptBody, Why } from './call-record.js';
 export {
@@ -11,6 +12,14 @@ export {
 } from './call-record.js';
 export type { CheckRequest, CheckRun } from './check-run.js';
 export { checkRequestSchema, checkRunSchema } from './check-run.js';
+export {
+  type Completed,
+  type ContractReport,
+  completedSchema,
+  contractReportSchema,
+  type WantedPart,
+  wantedPartSchema,
+} from './contract-view.js';
 export type { Problem } from './problem.js';
 export { fileProblemSchema, problemSchema } from './problem.js';
 export type {

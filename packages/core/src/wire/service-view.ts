@@ -21,6 +21,8 @@ export const serviceSummarySchema = z.object({
   trouble: z.string().nullable(),
   operations: z.int(),
   cases: z.int(),
+  /** How many ways its cases differ from the contract it names; null: it names none, or that is still being found out. */
+  contractFindings: z.int().nullable(),
   upsetsInForce: z.array(z.string()),
   callsLastMinute: z.int(),
   straysLastMinute: z.int(),

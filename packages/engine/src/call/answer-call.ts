@@ -12,6 +12,7 @@ import {
 } from './built-in-answers.js';
 import { Call } from './call.js';
 import type { CallLog } from './call-log.js';
+import { checkContract } from './check-contract.js';
 import type { LiveService } from './live-service.js';
 import { readBody } from './read-body.js';
 
@@ -26,7 +27,7 @@ export interface MockContext {
 
 /**
  * The path of one call, from receipt to the last byte. All steps up to the wire are synchronous when there is no body:
- * receive (in the log) -> lane -> operation -> body -> upset plan -> commit -> wire -> log. A stray may go to the upstream instead.
+ * receive (in the log) -> lane -> operation -> body -> contract -> upset plan -> commit -> wire -> log. A stray may go to the upstream instead.
  */
 export function answerCall(incoming: IncomingMessage, outgoing: ServerResponse, mock: MockContext): void {
   const call = receiveCall(incoming, outgoing, mock);
@@ -76,14 +77,19 @@ function findDestination(call: Call): void {
 function decideAndSend(call: Call, mock: MockContext): void {
   if (isOwnOptions(call)) call.answer = buildOptionsAnswer(call);
   else {
-    planUpset(call);
-    commit(call);
+    if (call.live.compiled.contract !== null) checkContract(call);
+    if (call.answer === null) decide(call);
     if (call.answer === null && call.live.strays !== null) {
       relayStray(call, call.live.strays, mock.log);
       return;
     }
   }
   sendAnswer(call, mock);
+}
+
+function decide(call: Call): void {
+  planUpset(call);
+  commit(call);
 }
 
 /** OPTIONS is answered from the operations there are, unless defined. */

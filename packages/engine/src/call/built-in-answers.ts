@@ -1,4 +1,4 @@
-import { buildStrayProblem, explainCall, type RenderedAnswer } from '@upsetter/core';
+import { buildStrayProblem, type CallFinding, explainCall, type RenderedAnswer } from '@upsetter/core';
 import type { Call } from './call.js';
 
 const PROBLEM_TYPE = 'application/problem+json';
@@ -22,6 +22,17 @@ export function buildOtherMethodAnswer(call: Call, allow: readonly string[]): Re
 export function buildTooLargeAnswer(call: Call, maxBytes: number): RenderedAnswer {
   const detail = `The body of ${call.request.method} ${call.request.path} is over the limit of ${maxBytes} bytes (raise it with --max-body)`;
   return problem(413, describe(call, 413, 'too-large', 'The body is over the limit', detail), ['connection', 'close']);
+}
+
+/** The refusal of a call that is not as the contract says, each difference named. */
+export function buildContractProblem(call: Call, status: number, findings: readonly CallFinding[]): RenderedAnswer {
+  const [first] = findings;
+  const detail = `${first?.at} ${first?.message}${findings.length > 1 ? ` (and ${findings.length - 1} more)` : ''}`;
+  const listed = findings.map(({ at, message, rule }) => ({ at, message, rule }));
+  return problem(status, {
+    ...describe(call, status, 'contract-broken', 'The call is not as the contract says', detail),
+    findings: listed,
+  });
 }
 
 export function buildExpressionProblem(call: Call, reason: string): RenderedAnswer {

@@ -1,5 +1,6 @@
 import type { Call } from '../call/call.js';
 import type { CallLog } from '../call/call-log.js';
+import { checkRelayedAnswer } from '../call/check-contract.js';
 import { completeRecord } from '../wire/send-answer.js';
 import { waitPrecisely } from '../wire/wait.js';
 import { relayReadCall } from './relay-call.js';
@@ -42,11 +43,14 @@ export function relayStray(call: Call, relay: StrayRelay, log: CallLog): void {
   });
 }
 
-function keepAnswer({ record, outgoing }: Call, heard: RelayedCall): void {
+function keepAnswer(call: Call, heard: RelayedCall): void {
+  const { record, outgoing } = call;
   record.status = heard.status === 0 ? outgoing.statusCode : heard.status;
   record.responseHeaders = heard.responseHeaders;
   const { body } = toExchange(heard);
   record.responseBody =
     body === null ? null : body.kind === 'text' ? body.content : Buffer.from(body.content, 'base64');
   record.trouble = heard.trouble;
+  if (heard.status > 0 && heard.trouble === null && call.live.compiled.contract !== null)
+    checkRelayedAnswer(call, { status: heard.status, headers: heard.responseHeaders, body: record.responseBody });
 }

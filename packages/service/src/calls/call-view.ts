@@ -27,6 +27,7 @@ export function viewCall(record: CallRecord): CallSummary {
     delayGivenMs: round(record.delayGivenMs),
     totalMs: round(record.totalMs),
     trouble: record.trouble,
+    findings: record.findings?.length ?? 0,
   };
 }
 
@@ -34,6 +35,7 @@ export function viewCall(record: CallRecord): CallSummary {
 export function viewCallDetail(record: CallRecord): CallDetail {
   return {
     ...viewCall(record),
+    findingList: [...(record.findings ?? [])],
     requestHeaders: [...maskHeaders(record.request.rawHeaders)],
     requestBody: viewBody(record.request.body, record.dropped?.request ?? null),
     responseHeaders: [...maskHeaders(record.responseHeaders)],

@@ -7,10 +7,17 @@ export async function explainRecord(record: CallRecord, store: Store): Promise<E
   if (compiled === null)
     return { summary: `revision ${record.revision} of ${record.service} is no longer kept`, ladder: [] };
   const explanation = explainCall(compiled, record.request, record.found);
-  const upsets =
-    record.answeredBy === 'upset' ? `the upset ${record.upsets.join(', ')} answered in the place of the case; ` : '';
+  const before = describeBefore(record);
   const trouble = record.trouble === null ? '' : ` (${record.trouble})`;
-  return { ...explanation, summary: `${upsets}${explanation.summary}${trouble}` };
+  return { ...explanation, summary: `${before}${explanation.summary}${trouble}` };
+}
+
+/** What answered before any case could. */
+function describeBefore({ answeredBy, upsets, findings }: CallRecord): string {
+  if (answeredBy === 'upset') return `the upset ${upsets.join(', ')} answered in the place of the case; `;
+  if (answeredBy !== 'contract') return '';
+  const first = findings?.find(({ refusal }) => refusal !== null);
+  return `refused by the contract: ${first?.at} ${first?.message}; without it: `;
 }
 
 async function loadRevision(record: CallRecord, store: Store): Promise<CompiledService | null> {

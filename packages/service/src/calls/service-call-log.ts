@@ -101,6 +101,7 @@ export class ServiceCallLog implements CallLog {
         operation: null,
         lane,
         straysOnly: false,
+        findingsOnly: false,
         before,
         limit: PAGE,
       });

@@ -1,6 +1,7 @@
 import type { CallWriterState, Store } from '@upsetter/store';
 import type { AuthorityKeeper } from '../authority/authority-keeper.js';
 import type { ServiceCallLog } from '../calls/service-call-log.js';
+import type { ContractReports } from '../contracts/contract-reports.js';
 import type { MockRegistry } from '../mocks/mock-registry.js';
 import type { TakeRegistry } from '../takes/take-registry.js';
 
@@ -9,6 +10,7 @@ export interface ApiContext {
   readonly store: Store;
   readonly mocks: MockRegistry;
   readonly takes: TakeRegistry;
+  readonly reports: ContractReports;
   readonly authority: AuthorityKeeper;
   readonly log: ServiceCallLog;
   readonly writerState: () => CallWriterState;

@@ -10,13 +10,15 @@ import { guardHost } from './host-guard.js';
 import { authorityRoutes } from './routes/authority-routes.js';
 import { callRoutes } from './routes/call-routes.js';
 import { callStream } from './routes/call-stream.js';
+import { contractRoutes } from './routes/contract-routes.js';
 import { healthRoutes } from './routes/health-routes.js';
 import { saveRoutes } from './routes/save-routes.js';
 import { serviceRoutes } from './routes/service-routes.js';
 import { takeRoutes } from './routes/take-routes.js';
 import { upsetRoutes } from './routes/upset-routes.js';
 
-const MAX_BODY_BYTES = 16 * 1024 * 1024;
+/** A service with a large contract beside it. */
+const MAX_BODY_BYTES = 64 * 1024 * 1024;
 
 /** The control plane: API with its own OpenAPI 3.1 document, event stream, health, and the console's files. */
 export async function createApp(context: ApiContext, logger: FastifyBaseLogger): Promise<FastifyInstance> {
@@ -43,6 +45,7 @@ export async function createApp(context: ApiContext, logger: FastifyBaseLogger):
     async (api) => {
       await api.register(serviceRoutes(context));
       await api.register(saveRoutes(context));
+      await api.register(contractRoutes(context));
       await api.register(upsetRoutes(context));
       await api.register(takeRoutes(context));
       await api.register(authorityRoutes(context));

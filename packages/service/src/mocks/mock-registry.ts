@@ -29,6 +29,8 @@ export interface MockRegistryOptions {
   readonly context: Omit<MockContext, 'current'>;
   readonly onTrouble: (message: string) => void;
   readonly onStray: OnStray;
+  /** Told of each mock that was loaded or saved. */
+  readonly onSaved: (mock: Mock) => void;
   /** Hosts beside loopback that strays may be relayed to. */
   readonly allowedHosts: readonly string[];
 }
@@ -66,7 +68,9 @@ export class MockRegistry {
         );
         continue;
       }
-      this.#mocks.set(saved.service, new Mock(saved, loaded.service, this.#options.onStray));
+      const mock = new Mock(saved, loaded.service, this.#options.onStray);
+      this.#mocks.set(saved.service, mock);
+      this.#options.onSaved(mock);
     }
     const namesPort = (mock: Mock): boolean => mock.live.compiled.definition.listen !== undefined;
     for (const mock of [...this.list()].sort((a, b) => Number(namesPort(b)) - Number(namesPort(a)))) {
@@ -131,6 +135,7 @@ export class MockRegistry {
     };
     const mock =
       before === undefined ? await this.#create(saved, compiled) : await this.#change(before, saved, compiled);
+    this.#options.onSaved(mock);
     return { mock, created: before === undefined, changed: true };
   }
 
@@ -246,7 +251,7 @@ export class MockRegistry {
 }
 
 function pickReferred(text: string, files: BesideFiles): BesideFiles {
-  const names = listBeside(text);
+  const names = listBeside(text, files);
   return Object.fromEntries(
     names.flatMap((name) => (Object.hasOwn(files, name) ? [[name, files[name]]] : [])) as [
       string,

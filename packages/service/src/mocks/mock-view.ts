@@ -4,7 +4,7 @@ import type { MinuteCount } from '../calls/minute-counts.js';
 import type { Mock } from './mock.js';
 
 /** A mock as the catalogue lists it. */
-export function viewMock(mock: Mock, lastMinute: MinuteCount): ServiceSummary {
+export function viewMock(mock: Mock, lastMinute: MinuteCount, contractFindings: number | null): ServiceSummary {
   const { compiled } = mock.live;
   return {
     name: mock.name,
@@ -15,6 +15,7 @@ export function viewMock(mock: Mock, lastMinute: MinuteCount): ServiceSummary {
     trouble: mock.trouble,
     operations: compiled.operations.length,
     cases: compiled.operations.reduce((sum, operation) => sum + operation.cases.length, 0),
+    contractFindings,
     upsetsInForce: (mock.live.upsets ?? []).map((upset) => upset.name),
     callsLastMinute: lastMinute.calls,
     straysLastMinute: lastMinute.strays,
@@ -23,9 +24,9 @@ export function viewMock(mock: Mock, lastMinute: MinuteCount): ServiceSummary {
 }
 
 /** A mock with its file, its ladders of cases and its upsets. */
-export function viewMockDetail(mock: Mock, lastMinute: MinuteCount): ServiceView {
+export function viewMockDetail(mock: Mock, lastMinute: MinuteCount, contractFindings: number | null): ServiceView {
   return {
-    ...viewMock(mock, lastMinute),
+    ...viewMock(mock, lastMinute, contractFindings),
     file: mock.saved.file,
     files: { ...mock.saved.files },
     operationList: mock.live.compiled.operations.map((operation) => viewOperation(mock, operation.name)),

@@ -1,22 +1,11 @@
-import { readlinkSync } from 'node:fs';
-import { constants, setPriority } from 'node:os';
 import { parentPort, workerData } from 'node:worker_threads';
 import { AppError, draftTraffic } from '@upsetter/core';
+import { standBack } from '../workers/stand-back.js';
 import type { DraftTask, DraftTaskResult } from './draft-in-worker.js';
 
 // The thread of one draft: it ends with it.
 standBack();
 const { exchanges, options } = workerData as DraftTask;
-
-/** On Linux a thread has a priority of its own: mocks and delays go before drafts. */
-function standBack(): void {
-  try {
-    const thread = Number(readlinkSync('/proc/thread-self').split('/').at(-1));
-    setPriority(thread, constants.priority.PRIORITY_BELOW_NORMAL);
-  } catch {
-    // elsewhere the draft takes its share like any thread
-  }
-}
 
 function run(): DraftTaskResult {
   try {

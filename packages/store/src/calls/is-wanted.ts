@@ -7,5 +7,6 @@ export function isWanted(record: CallRecord, filter: CallFilter): boolean {
   if (filter.operation !== null && record.operation !== filter.operation) return false;
   if (filter.lane !== null && record.request.lane !== filter.lane) return false;
   if (filter.straysOnly && !record.isStray) return false;
+  if (filter.findingsOnly && record.findings === null) return false;
   return filter.before === null || record.request.id < filter.before;
 }

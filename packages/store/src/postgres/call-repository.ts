@@ -68,6 +68,7 @@ async function listRecords(knex: Knex, filter: CallFilter): Promise<CallRecord[]
   if (filter.operation !== null) query.where('operation', filter.operation);
   if (filter.lane !== null) query.where('lane', filter.lane);
   if (filter.straysOnly) query.where('stray', true);
+  if (filter.findingsOnly) query.whereRaw("detail -> 'findings' is not null");
   if (filter.before !== null) query.where('id', '<', filter.before);
   return ((await query) as CallRow[]).map(toRecord);
 }

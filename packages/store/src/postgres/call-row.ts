@@ -1,4 +1,4 @@
-import { CallRecord, type CallState, FoundValue, maskHeaders, RequestView } from '@upsetter/core';
+import { type CallFinding, CallRecord, type CallState, FoundValue, maskHeaders, RequestView } from '@upsetter/core';
 
 /** A row of the table `calls`, as it is read. */
 export interface CallRow {
@@ -32,6 +32,7 @@ interface CallDetailColumn {
   readonly total: number;
   readonly trouble: string | null;
   readonly dropped: CallRecord['dropped'];
+  readonly findings?: readonly CallFinding[];
   readonly found?: readonly { caseName: string; place: string; held: boolean; text: string }[];
 }
 
@@ -66,6 +67,7 @@ export function toDetail(record: CallRecord): CallDetailColumn {
     total: record.totalMs,
     trouble: record.trouble,
     dropped: record.dropped,
+    ...(record.findings === null ? {} : { findings: record.findings }),
     ...(record.found === null ? {} : { found: record.found }),
   };
 }
@@ -92,6 +94,7 @@ export function toRecord(row: CallRow): CallRecord {
   record.totalMs = detail.total;
   record.trouble = detail.trouble;
   record.dropped = detail.dropped;
+  record.findings = detail.findings ?? null;
   record.found =
     detail.found?.map(({ caseName, place, held, text }) => new FoundValue(caseName, place, held, null, text)) ?? null;
   return record;

@@ -75,6 +75,8 @@ function convertMap(node: ContractNode, value: JsonMap, bundling: Bundling): Jso
   for (const [key, child] of contract.children(node)) {
     if (key === '$ref' || LEFT_OUT.has(key) || key.startsWith('x-')) continue;
     if (key === 'items' && Array.isArray(child.value)) converted['prefixItems'] = convert(child, bundling);
+    // Which branch is meant, a discriminator says: that others would hold as well is no fault.
+    else if (key === 'oneOf' && isJsonMap(value['discriminator'])) converted['anyOf'] = convert(child, bundling);
     else converted[key] = DATA.has(key) ? child.value : convertKeyword(key, child, bundling);
   }
   const own = withoutOthers(contract, node, converted, direction);

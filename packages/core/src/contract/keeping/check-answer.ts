@@ -1,7 +1,8 @@
 import type { RenderedAnswer } from '../../answer/rendered-answer.js';
 import { headerOf } from '../../traffic/exchange.js';
 import type { Contract } from '../contract.js';
-import type { ContractMedia, ContractOperation, ContractResponse } from '../contract-operation.js';
+import type { ContractOperation, ContractResponse } from '../contract-operation.js';
+import { bareType, findMedia, isJsonType } from './media-type.js';
 import type { SchemaFinding, SchemaValidator } from './schema-validator.js';
 
 /** How an answer differs from what a contract says of its operation: status, headers, media type, body. */
@@ -21,7 +22,7 @@ export function checkAnswer(
 }
 
 /** The response of this status, of its range, or the default one. */
-function findResponse({ responses }: ContractOperation, status: number): ContractResponse | null {
+export function findResponse({ responses }: ContractOperation, status: number): ContractResponse | null {
   const range = `${Math.floor(status / 100)}XX`;
   return (
     responses.find(({ code }) => code === String(status)) ??
@@ -45,16 +46,19 @@ function checkBody(
   { headers, body, status }: RenderedAnswer,
   validator: SchemaValidator,
 ): readonly SchemaFinding[] {
-  const rule = contract.describe(response.node);
   const isEmpty = body === null || body.length === 0;
   if (response.media.length === 0 || isEmpty) {
     if (isEmpty && response.media.length > 0 && status !== 304)
       return [
-        { at: 'body', message: `is empty; ${response.media.map(({ type }) => type).join(' or ')} is expected`, rule },
+        {
+          at: 'body',
+          message: `is empty; ${response.media.map(({ type }) => type).join(' or ')} is expected`,
+          rule: contract.describe(response.node),
+        },
       ];
     return [];
   }
-  const type = (headerOf(headers, 'content-type') ?? '').split(';')[0]?.trim().toLowerCase() ?? '';
+  const type = bareType(headerOf(headers, 'content-type') ?? '');
   const media = findMedia(response.media, type);
   if (media === null) {
     const types = response.media.map((own) => own.type).join(', ');
@@ -62,27 +66,16 @@ function checkBody(
       {
         at: 'header content-type',
         message: `${type === '' ? 'none' : type} is not in the contract; it has ${types}`,
-        rule,
+        rule: contract.describe(response.node),
       },
     ];
   }
-  if (media.schema === null || !/json/i.test(type)) return [];
+  if (media.schema === null || !isJsonType(type)) return [];
   const json = parse(typeof body === 'string' ? body : new TextDecoder().decode(body ?? undefined));
-  if (json === undefined) return [{ at: 'body', message: 'is no JSON', rule }];
+  if (json === undefined) return [{ at: 'body', message: 'is no JSON', rule: contract.describe(response.node) }];
   return validator
     .validate(media.schema, json, 'response')
     .map((finding) => ({ ...finding, at: `json ${finding.at}` }));
-}
-
-function findMedia(media: readonly ContractMedia[], type: string): ContractMedia | null {
-  const exact = media.find((own) => own.type.split(';')[0]?.trim().toLowerCase() === type);
-  return exact ?? media.find((own) => isRange(own.type, type)) ?? null;
-}
-
-/** Media ranges: any type, or any subtype of one (RFC 9110, 12.5.1). */
-function isRange(range: string, type: string): boolean {
-  const [main = '', sub = ''] = (range.split(';')[0] ?? '').trim().toLowerCase().split('/');
-  return (main === '*' || main === type.split('/')[0]) && sub === '*';
 }
 
 function parse(text: string): unknown {

@@ -1,15 +1,15 @@
 import type { RenderedAnswer } from '../../answer/rendered-answer.js';
 import type { CompiledOperation, CompiledService } from '../../matching/compile-service.js';
 import { findOperation } from '../../matching/find-operation.js';
-import { addressShape, parseOperationAddress } from '../../matching/path-template.js';
+import { RequestView } from '../../request/request-view.js';
 import { commitCall } from '../../state/commit-call.js';
 import { Lanes } from '../../state/lane.js';
 import type { Contract } from '../contract.js';
-import type { ContractOperation } from '../contract-operation.js';
-import { readOperations } from '../read-operations.js';
-import { checkAnswer } from './check-answer.js';
+import type { ContractOperation, ContractResponse } from '../contract-operation.js';
+import { checkAnswer, findResponse } from './check-answer.js';
+import type { ContractIndex } from './contract-index.js';
 import { sampleCalls } from './sample-call.js';
-import { type SchemaFinding, SchemaValidator } from './schema-validator.js';
+import type { SchemaFinding, SchemaValidator } from './schema-validator.js';
 
 /** One case of a service held against the contract. */
 export interface CheckedCase {
@@ -18,6 +18,8 @@ export interface CheckedCase {
   /** `holds`; `differs`, in the ways `findings` says; `not called`: no sample call led to it. */
   readonly outcome: 'holds' | 'differs' | 'not called';
   readonly findings: readonly SchemaFinding[];
+  /** What it answered with; null where it was not called. */
+  readonly status: number | null;
 }
 
 /** What holding a service against a contract came to. */
@@ -27,45 +29,38 @@ export interface ContractCheck {
   readonly unknown: readonly { readonly operation: string; readonly on: string }[];
   /** Operations of the contract that the service does not have, with their places. */
   readonly missing: readonly { readonly on: string; readonly at: string }[];
+  /** Responses of the contract that no case of the operation answers with. */
+  readonly incomplete: readonly { readonly operation: string; readonly code: string; readonly at: string }[];
 }
 
 /** Holds each answer of each case against a contract, expressions included: they are rendered for sample calls. */
-export function checkCases(service: CompiledService, contract: Contract): ContractCheck {
-  const known = indexOperations(contract);
-  const validator = new SchemaValidator(contract);
+export function checkCases(service: CompiledService, index: ContractIndex): ContractCheck {
+  const { contract, validator } = index;
   const cases: CheckedCase[] = [];
   const unknown: { operation: string; on: string }[] = [];
+  const incomplete: { operation: string; code: string; at: string }[] = [];
   const found = new Set<ContractOperation>();
   for (const operation of service.operations) {
-    const own = known.get(addressShape(operation.address)) ?? null;
+    const own = index.findByAddress(operation.address)?.operation ?? null;
     if (own === null) {
       unknown.push({ operation: operation.name, on: operation.on });
       continue;
     }
     found.add(own);
     const scope = { service, contract, operation, own, validator };
-    cases.push(...operation.cases.map(({ name }, index) => checkCase(scope, name, index)));
+    const checked = operation.cases.map(({ name }, index) => checkCase(scope, name, index));
+    cases.push(...checked);
+    for (const { code, node } of findUnanswered(scope, checked))
+      incomplete.push({ operation: operation.name, code, at: contract.describe(node) });
   }
-  const missing = [...new Set(known.values())]
-    .filter((own) => !found.has(own))
-    .map((own) => ({ on: `${own.method} ${own.path}`, at: contract.describe(own.node) }));
-  return { cases, unknown, missing };
+  const missing = index.operations
+    .filter(({ operation }) => !found.has(operation))
+    .map(({ operation: own }) => ({ on: `${own.method} ${own.path}`, at: contract.describe(own.node) }));
+  return { cases, unknown, missing, incomplete };
 }
 
-/** Services have the paths of a contract with the base path of its server, or without it. */
-function indexOperations(contract: Contract): Map<string, ContractOperation> {
-  const known = new Map<string, ContractOperation>();
-  const based = readOperations(contract, true, () => {});
-  const plain = readOperations(contract, false, () => {});
-  for (const [i, operation] of based.entries()) {
-    for (const path of [operation.path, plain[i]?.path ?? operation.path]) {
-      const parsed = parseOperationAddress(`${operation.method} ${path}`);
-      if (parsed.kind !== 'refused' && !known.has(addressShape(parsed.address)))
-        known.set(addressShape(parsed.address), operation);
-    }
-  }
-  return known;
-}
+/** A moment all samples are sent at, so that answers are the same each time. */
+const SAMPLED_AT_MS = Date.UTC(2026, 2, 1, 8);
 
 interface CaseScope {
   readonly service: CompiledService;
@@ -75,16 +70,26 @@ interface CaseScope {
   readonly validator: SchemaValidator;
 }
 
+/** The responses that no case answers with, by the status it had, else by the one it names. */
+function findUnanswered({ service, operation, own }: CaseScope, checked: readonly CheckedCase[]): ContractResponse[] {
+  const definitions = service.definition.operations[operation.name]?.cases ?? [];
+  const answered = new Set(
+    checked.map(({ status }, i) => findResponse(own, status ?? Number(definitions[i]?.answer.status ?? 200))),
+  );
+  return own.responses.filter((response) => !answered.has(response) && /^[2-5](\d\d|XX)$/i.test(response.code));
+}
+
 function checkCase(scope: CaseScope, name: string, index: number): CheckedCase {
   const { operation, contract, own, validator } = scope;
   const head = { operation: operation.name, case: name };
   const answer = sampleAnswer(scope, name, index);
-  if (answer === null) return { ...head, outcome: 'not called', findings: [] };
+  if (answer === null) return { ...head, outcome: 'not called', findings: [], status: null };
+  const status = typeof answer === 'string' ? null : answer.status;
   const findings =
     typeof answer === 'string'
       ? [{ at: 'answer', message: answer, rule: contract.describe(own.node) }]
       : checkAnswer(contract, own, answer, validator);
-  return { ...head, outcome: findings.length === 0 ? 'holds' : 'differs', findings };
+  return { ...head, outcome: findings.length === 0 ? 'holds' : 'differs', findings, status };
 }
 
 /** The answer of the case to the first sample call that leads to it; a text when an expression of it failed. */
@@ -95,7 +100,9 @@ function sampleAnswer(
 ): RenderedAnswer | string | null {
   const definition = service.definition.operations[operation.name]?.cases[index];
   if (definition === undefined) return null;
-  for (const request of sampleCalls(contract, own, service, operation, definition)) {
+  for (const { method, target, headers, body } of sampleCalls(contract, own, service, operation, definition)) {
+    const request = new RequestView('sample', method, target, headers, SAMPLED_AT_MS);
+    request.body = body;
     const destination = findOperation(service, request);
     if (destination.kind !== 'operation' || destination.operation !== operation) continue;
     const lane = new Lanes(service.definition.seed ?? service.name).get('contract');

@@ -14,6 +14,8 @@ export interface SchemaFinding {
   readonly rule: string;
 }
 
+const NONE: readonly SchemaFinding[] = [];
+
 interface Compiled {
   readonly validate: ValidateFunction;
   readonly bundled: BundledSchema;
@@ -22,7 +24,10 @@ interface Compiled {
 /** Holds values against the schemas of a contract. Each schema is compiled when it is first asked for, with what it refers to. */
 export class SchemaValidator {
   readonly #contract: Contract;
+  readonly #ajv = createAjv();
   readonly #compiled = new Map<string, Compiled | null>();
+  /** By keyword of a schema's map: looking up a line takes longer than the rest. */
+  readonly #rules = new Map<object, Map<string, string>>();
 
   constructor(contract: Contract) {
     this.#contract = contract;
@@ -30,8 +35,17 @@ export class SchemaValidator {
 
   /** Empty when the value is as the schema says, or the schema is none. */
   validate(schema: ContractNode, value: unknown, direction: Direction): readonly SchemaFinding[] {
+    return this.compile(schema, direction)(value);
+  }
+
+  /** As `validate`, for a schema that many values are held against. */
+  compile(schema: ContractNode, direction: Direction): (value: unknown) => readonly SchemaFinding[] {
     const compiled = this.#compile(schema, direction);
-    if (compiled === null || compiled.validate(value)) return [];
+    if (compiled === null) return () => NONE;
+    return (value) => (compiled.validate(value) ? NONE : this.#describe(compiled, schema, value));
+  }
+
+  #describe(compiled: Compiled, schema: ContractNode, value: unknown): readonly SchemaFinding[] {
     const errors = withoutBranches(compiled.validate.errors ?? []);
     return errors.map((error) => ({
       at: pathOf(error.instancePath),
@@ -45,7 +59,7 @@ export class SchemaValidator {
     const known = this.#compiled.get(id);
     if (known !== undefined) return known;
     const bundled = bundleSchema(this.#contract, schema, direction);
-    const validate = tryCompile(bundled);
+    const validate = tryCompile(this.#ajv, bundled);
     const compiled = validate === null ? null : { validate, bundled };
     this.#compiled.set(id, compiled);
     return compiled;
@@ -54,12 +68,15 @@ export class SchemaValidator {
   /** The keyword, where it stands in the contract. */
   #describeRule({ parentSchema, keyword }: ErrorObject, { places }: BundledSchema, schema: ContractNode): string {
     const node = (typeof parentSchema === 'object' ? places.get(parentSchema) : undefined) ?? schema;
-    return this.#contract.describe({ ...node, path: [...node.path, keyword] });
+    const known = this.#rules.get(node) ?? new Map<string, string>();
+    this.#rules.set(node, known);
+    const rule = known.get(keyword) ?? this.#contract.describe({ ...node, path: [...node.path, keyword] });
+    known.set(keyword, rule);
+    return rule;
   }
 }
 
-/** Null for a schema that is none: what a document errs in, answers are not blamed for. */
-function tryCompile({ schema }: BundledSchema): ValidateFunction | null {
+function createAjv(): Ajv2020.default {
   const ajv = new Ajv2020.default({
     strict: false,
     allErrors: true,
@@ -68,6 +85,11 @@ function tryCompile({ schema }: BundledSchema): ValidateFunction | null {
     validateFormats: true,
   });
   addFormats.default(ajv);
+  return ajv;
+}
+
+/** Null for a schema that is none: what a document errs in, answers are not blamed for. */
+function tryCompile(ajv: Ajv2020.default, { schema }: BundledSchema): ValidateFunction | null {
   try {
     return ajv.compile(schema);
   } catch {

@@ -1,7 +1,10 @@
 import { parse, parseDocument } from 'yaml';
+import { listContractFiles } from '../../contract/beside-contract.js';
+import { contractFileOf } from '../contract-key.js';
+import { isJsonMap } from '../json-map.js';
 import { type PathKey, renderPath } from '../yaml-source.js';
 import { type BodyForm, bodySpots } from './body-spots.js';
-import { type BesideFile, type BesideFiles, isReference } from './service-text.js';
+import { type BesideFiles, isReference, textOfBeside } from './service-text.js';
 
 export interface BesideProblem {
   readonly path: readonly PathKey[];
@@ -13,14 +16,15 @@ export type FromFiles = ReadonlyMap<string, string>;
 
 const MAYBE_REFERENCE = /\.\/[^\s$]+\.[A-Za-z0-9]/;
 
-/** The files that a service file's text refers to; none when it cannot be read. */
-export function listBeside(text: string): string[] {
+/** The files that a service file's text refers to, and those that these refer to as far as they are given; none when it cannot be read. */
+export function listBeside(text: string, files: BesideFiles = {}): string[] {
   // Most files refer to none: they need not be read a second time to know it.
   if (!MAYBE_REFERENCE.test(text)) return [];
   try {
-    const names = bodySpots(parse(text, { uniqueKeys: false, logLevel: 'silent', maxAliasCount: 0 })).flatMap(
-      ({ value }) => (isReference(value) ? [value] : []),
-    );
+    const definition = parse(text, { uniqueKeys: false, logLevel: 'silent', maxAliasCount: 0 }) as unknown;
+    const names = bodySpots(definition).flatMap(({ value }) => (isReference(value) ? [value] : []));
+    const contract = isJsonMap(definition) ? contractFileOf(definition['contract']) : null;
+    if (contract !== null) names.push(...listContractFiles(contract, files));
     return [...new Set(names)].filter((name) => !isOutside(name));
   } catch {
     // What is wrong with it is said when it is loaded.
@@ -55,7 +59,7 @@ export function readBeside(name: string, form: BodyForm, files: BesideFiles): Re
   const file = Object.hasOwn(files, name) ? files[name] : undefined;
   if (file === undefined) return { kind: 'refused', message: `there is no file ${name} beside the service file` };
   if (form === 'base64') return { kind: 'read', value: file.kind === 'base64' ? file.content : encode(file.content) };
-  const text = textOf(file);
+  const text = textOfBeside(file);
   if (text === null) return { kind: 'refused', message: `${name} is no UTF-8 text` };
   return form === 'text' ? { kind: 'read', value: text } : readJson(name, text);
 }
@@ -74,17 +78,6 @@ function readJson(name: string, text: string): ReadBeside {
 
 function isOutside(name: string): boolean {
   return name.split('/').some((part, i) => part === '..' || (part === '.' && i > 0) || part === '');
-}
-
-function textOf(file: BesideFile): string | null {
-  if (file.kind === 'text') return file.content;
-  try {
-    return new TextDecoder('utf-8', { fatal: true }).decode(
-      Uint8Array.from(atob(file.content), (c) => c.charCodeAt(0)),
-    );
-  } catch {
-    return null;
-  }
 }
 
 function encode(text: string): string {

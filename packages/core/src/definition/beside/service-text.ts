@@ -18,3 +18,15 @@ export interface ServiceText {
 export function isReference(value: unknown): value is string {
   return typeof value === 'string' && /^\.\.?\/[^\s$]+\.[A-Za-z0-9]{1,8}$/.test(value);
 }
+
+/** What a file holds as text; null when it is no UTF-8. */
+export function textOfBeside(file: BesideFile): string | null {
+  if (file.kind === 'text') return file.content;
+  try {
+    return new TextDecoder('utf-8', { fatal: true }).decode(
+      Uint8Array.from(atob(file.content), (c) => c.charCodeAt(0)),
+    );
+  } catch {
+    return null;
+  }
+}

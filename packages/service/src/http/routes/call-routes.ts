@@ -28,8 +28,9 @@ export function callRoutes(context: ApiContext): FastifyPluginAsyncZod {
       '/calls',
       { schema: { tags: ['calls'], querystring: callQuerySchema, response: { 200: callListSchema } } },
       async (request) => {
-        const { service = null, operation = null, lane = null, strays = false, before = null, limit } = request.query;
-        const records = await log.list({ service, operation, lane, straysOnly: strays, before, limit });
+        const { service = null, operation = null, lane = null, before = null, limit } = request.query;
+        const { strays: straysOnly = false, findings: findingsOnly = false } = request.query;
+        const records = await log.list({ service, operation, lane, straysOnly, findingsOnly, before, limit });
         return {
           calls: records.map(viewCall),
           next: records.length === limit ? (records.at(-1)?.request.id ?? null) : null,

@@ -16,11 +16,11 @@ const tags = ['services'];
 const byName = z.object({ name: z.string() });
 
 /** Services, read: list, one with file and ladders, its revisions; and Try. */
-export function serviceRoutes({ mocks, log, store }: ApiContext): FastifyPluginAsyncZod {
+export function serviceRoutes({ mocks, log, store, reports }: ApiContext): FastifyPluginAsyncZod {
   return async (app) => {
     app.get('/services', { schema: { tags, response: { 200: z.array(serviceSummarySchema) } } }, async () => {
       const nowMs = Date.now();
-      return mocks.list().map((mock) => viewMock(mock, log.lastMinute.of(mock.name, nowMs)));
+      return mocks.list().map((mock) => viewMock(mock, log.lastMinute.of(mock.name, nowMs), reports.findings(mock)));
     });
 
     app.get(
@@ -29,7 +29,7 @@ export function serviceRoutes({ mocks, log, store }: ApiContext): FastifyPluginA
       async (request, reply) => {
         const mock = mocks.get(request.params.name);
         setRevision(reply, mock);
-        return viewMockDetail(mock, log.lastMinute.of(mock.name, Date.now()));
+        return viewMockDetail(mock, log.lastMinute.of(mock.name, Date.now()), reports.findings(mock));
       },
     );
 

@@ -1,0 +1,79 @@
+import { type BesideFiles, textOfBeside } from '../definition/beside/service-text.js';
+import { AppError } from '../errors/app-error.js';
+import { Contract, findReferredAddresses } from './contract.js';
+import { type ContractDocument, readContractDocument } from './contract-document.js';
+import { ContractIndex } from './keeping/contract-index.js';
+
+/** Files beside a service file have addresses of their own, in a folder that references can be seen to leave. */
+const FOLDER = 'beside:///-/';
+
+/** The names of a contract's file and of those it refers to, as far as they are given. */
+export function listContractFiles(file: string, files: BesideFiles): string[] {
+  const found = new Set([file]);
+  for (const name of found) {
+    const document = tryRead(name, files);
+    if (document === null) continue;
+    for (const address of findReferredAddresses(document)) {
+      const other = nameOf(address);
+      if (other !== null) found.add(other);
+    }
+  }
+  return [...found];
+}
+
+/** The contract that stands beside a service file. Fails with `file-unreadable` or `file-refused`. */
+export function openBesideContract(file: string, files: BesideFiles): ContractIndex {
+  const text = textOf(file, files);
+  if (text === null) throw new AppError('file-unreadable', `there is no file ${file} beside the service file`);
+  const texts = new Map(
+    listContractFiles(file, files).flatMap((name) => {
+      const own = textOf(name, files);
+      return own === null ? [] : [[addressOf(name), own] as const];
+    }),
+  );
+  const known = opened.find((entry) => entry.file === file && isSame(entry.texts, texts));
+  if (known !== undefined) return known.index;
+  const index = new ContractIndex(new Contract(text, addressOf(file), texts));
+  opened.unshift({ file, texts, index });
+  opened.length = Math.min(opened.length, MOST_OPENED);
+  return index;
+}
+
+interface Opened {
+  readonly file: string;
+  readonly texts: ReadonlyMap<string, string>;
+  readonly index: ContractIndex;
+}
+
+/** Services are saved again and again while their contract stays: reading it and compiling its schemas is done once. */
+const opened: Opened[] = [];
+const MOST_OPENED = 16;
+
+function isSame(a: ReadonlyMap<string, string>, b: ReadonlyMap<string, string>): boolean {
+  return a.size === b.size && [...a].every(([address, text]) => b.get(address) === text);
+}
+
+function tryRead(name: string, files: BesideFiles): ContractDocument | null {
+  const text = textOf(name, files);
+  if (text === null) return null;
+  try {
+    return readContractDocument(addressOf(name), text);
+  } catch {
+    // What is wrong with it is said where it is used.
+    return null;
+  }
+}
+
+function textOf(name: string, files: BesideFiles): string | null {
+  const file = Object.hasOwn(files, name) ? files[name] : undefined;
+  return file === undefined ? null : textOfBeside(file);
+}
+
+function addressOf(name: string): string {
+  return new URL(name, FOLDER).href;
+}
+
+/** Null for what is not beside the service file. */
+function nameOf(address: string): string | null {
+  return address.startsWith(FOLDER) ? `./${decodeURI(address.slice(FOLDER.length))}` : null;
+}
