@@ -1,9 +1,10 @@
 import type { CompleteOptions, ContractCheckOptions } from '../commands/contract.js';
+import type { TrialOptions } from '../commands/trial.js';
 import { type CommandAdder, withCommon } from './command-adder.js';
 
 const AGAINST = 'the contract, a file or a URL (else the one that the service file names)';
 
-/** Commands about contracts. */
+/** Commands about contracts, and about real implementations of them. */
 export function addContractCommands(add: CommandAdder): void {
   const contract = add.group(
     'contract',
@@ -38,5 +39,23 @@ export function addContractCommands(add: CommandAdder): void {
     .option('--allow <host...>', 'hosts that references may lead to, beside its own');
   add.action(complete, async (file: string, operation: string | undefined, options: CompleteOptions) =>
     (await import('../commands/contract.js')).completeFile(file, operation, options),
+  );
+
+  const trial = withCommon(
+    add.command(
+      'trial <service>',
+      'Try the cases and the contract of a service (its name, or its file) against a real implementation.',
+      'upsetter trial berth-desk.yaml --against http://127.0.0.1:4691 --writes --html trial.html',
+    ),
+  )
+    .option('--against <url>', 'where the real implementation answers')
+    .option('--writes', 'send calls that may change things, too')
+    .option('--hostile', 'send calls that the contract does not allow, too: they must be refused')
+    .option('-H, --header <header...>', "a header of every call, 'name: value'")
+    .option('--rate <count>', 'at most so many calls a second (default 10)')
+    .option('--html <file>', 'write one page with the messages of both sides')
+    .option('--junit <file>', 'write JUnit XML');
+  add.action(trial, async (service: string, options: TrialOptions) =>
+    (await import('../commands/trial.js')).tryService(service, options),
   );
 }

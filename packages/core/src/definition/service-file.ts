@@ -40,18 +40,30 @@ export const rowPickSchema = strictKeys('`row`', {
 });
 export type RowPick = z.output<typeof rowPickSchema>;
 
-export const caseSchema = strictKeys(
-  'a case',
-  {
-    case: z.string({ error: 'a case needs a name' }).min(1, { error: 'a case needs a name' }),
-    when: whenSchema.optional(),
-    let: z.record(wordSchema, z.json(), { error: '`let` maps names to values' }).optional(),
-    answer: answerSchema,
-    // biome-ignore lint/suspicious/noThenProperty: the word of the service file; a case is never awaited
-    then: z.array(thenStepSchema, { error: '`then` is a list of steps' }).optional(),
-  },
-  ['sample'],
-);
+const EXACT = '`exact` is a list of places of the answer, such as json $.quay or header cache-control';
+
+const sampleTextsSchema = z.record(z.string(), z.union([z.string(), z.number(), z.boolean()]), {
+  error: 'names with texts are expected, such as { berthId: N7 }',
+});
+/** A call that leads to the case, as far as the contract and the conditions do not say it: what checks and trials send. */
+export const sampleSchema = strictKeys('`sample`', {
+  path: sampleTextsSchema.optional(),
+  query: sampleTextsSchema.optional(),
+  headers: sampleTextsSchema.optional(),
+  json: z.json().optional(),
+});
+
+export const caseSchema = strictKeys('a case', {
+  case: z.string({ error: 'a case needs a name' }).min(1, { error: 'a case needs a name' }),
+  when: whenSchema.optional(),
+  let: z.record(wordSchema, z.json(), { error: '`let` maps names to values' }).optional(),
+  answer: answerSchema,
+  sample: sampleSchema.optional(),
+  /** Places of the answer that a trial compares by value; of the others it compares the shape. */
+  exact: z.array(z.string({ error: EXACT }), { error: EXACT }).optional(),
+  // biome-ignore lint/suspicious/noThenProperty: the word of the service file; a case is never awaited
+  then: z.array(thenStepSchema, { error: '`then` is a list of steps' }).optional(),
+});
 export type CaseDefinition = z.output<typeof caseSchema>;
 
 export const operationSchema = strictKeys(

@@ -2,6 +2,7 @@ import { type CompiledAnswer, compileAnswer } from '../answer/compile-answer.js'
 import { compileData, toEvaluate } from '../answer/compile-data.js';
 import { createTextScope, type TextScope } from '../answer/compile-text.js';
 import { type CompiledTurns, compileTurns } from '../answer/compile-turns.js';
+import { compileExact, type ExactPlace } from '../answer/exact-place.js';
 import type { CaseDefinition } from '../definition/service-file.js';
 import type { PathKey } from '../definition/yaml-source.js';
 import type { NamesInScope } from '../expression/compile-context.js';
@@ -20,6 +21,8 @@ export interface CompiledCase {
   readonly turns: CompiledTurns | null;
   /** What `then` does; null when nothing. */
   readonly steps: readonly CompiledStep[] | null;
+  /** What a trial compares by value. */
+  readonly exact: readonly ExactPlace[];
 }
 
 export type ReportAt = (message: string, path: readonly PathKey[], more?: { atKey?: boolean; offset?: number }) => void;
@@ -53,6 +56,7 @@ export function compileCase(definition: CaseDefinition, path: readonly PathKey[]
     lets,
     answer: compileAnswer(answer, [...path, 'answer'], inAnswer),
     turns: turns === undefined ? null : compileTurns(turns, [...path, 'answer', 'turns'], inAnswer),
+    exact: compileExact(definition.exact, [...path, 'exact'], report),
     steps: compileThen(definition.then, [...path, 'then'], { text: inThen, datasetKeys: scope.datasetKeys }),
   };
 }

@@ -2,6 +2,7 @@ import { writeFile } from 'node:fs/promises';
 import { cpus } from 'node:os';
 import { fileURLToPath } from 'node:url';
 import { type Contestant, startPlainServer, startRun, startUp } from './contestant.js';
+import { measureContract } from './measure-contract.js';
 import { measureDisturbance } from './measure-disturbance.js';
 import { measureDrafting } from './measure-drafting.js';
 import { type MatchingFigures, measureMatching } from './measure-matching.js';
@@ -21,6 +22,7 @@ const contestants = [await startPlainServer(), await startRun(), await startUp(d
 const turns = await measureServers(contestants, ROUNDS, SECONDS);
 const [plain, run] = contestants as [Contestant, Contestant];
 const relay = await measureRelay(run.control, plain, run.pid, ROUNDS);
+const contractCosts = await measureContract(run.control, ROUNDS, Math.min(2, SECONDS));
 const disturbance = await measureDisturbance(run.control, run);
 for (const contestant of contestants) await contestant.stop();
 const report = renderReport(contestants, turns, matching);
@@ -117,5 +119,19 @@ Cases are told apart by equality on one query parameter.
 |---|---|
 ${matchRows.join('\n')}
 
+${renderContract()}
 ${renderTraffic()}`;
+}
+
+function renderContract(): string {
+  const rows = contractCosts.map(({ rule, ratio }) => `| ${rule} | ${renderSpread(ratio)} |`);
+  return `## Calls held against a contract
+
+A booking of 480 bytes with parameters, formats, enums and a list of maps, posted to the same service with and without its contract, in one
+process, in turn: throughput with the contract over that without, medians of ${ROUNDS} pairs, with the quarter points. Aim: 0.7 or more.
+
+| calls | throughput ratio |
+|---|---|
+${rows.join('\n')}
+`;
 }

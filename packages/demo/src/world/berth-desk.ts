@@ -4,7 +4,7 @@ import fastify, { type FastifyInstance, type FastifyReply, type FastifyRequest }
 interface Booking {
   readonly id: string;
   readonly berthId: string;
-  readonly vessel: { readonly name: string; readonly imo: string };
+  readonly vessel: { readonly name: string; readonly imo: string; readonly length?: number };
   readonly state: 'requested' | 'held' | 'confirmed' | 'released';
   readonly bookedAt: string;
   readonly confirmedAt?: string;
@@ -17,7 +17,11 @@ const BERTHS = [
 ];
 const TOKEN_LIFE_MS = 3_600_000;
 
-/** The real berth desk: berths and bookings, in memory, with generated ids, tokens and times. */
+/**
+ * The real berth desk: berths and bookings, in memory, with generated ids, tokens and times. On purpose it differs from its
+ * contract in three ways: free berths come without the Cache-Control that is promised, nobody knows a berth's neighbours,
+ * and a release answers 200 with the booking in the place of 204.
+ */
 export function createBerthDesk(): FastifyInstance {
   const app = fastify();
   const bookings = new Map<string, Booking>();
@@ -37,6 +41,8 @@ export function createBerthDesk(): FastifyInstance {
     if (!isKnown(request)) return refuse(reply, 401, 'Log in first');
     const { berthId, vessel } = request.body;
     if (berthId === undefined || vessel === undefined) return refuse(reply, 422, 'berthId and vessel are needed');
+    if ((vessel.length ?? 0) > lengthOf(berthId))
+      return refuse(reply, 409, `${vessel.name} is too long for ${berthId}`);
     if (!isFree(berthId)) return refuse(reply, 409, `Berth ${berthId} is taken`);
     const id = randomUUID();
     const booking: Booking = { id, berthId, vessel, state: 'requested', bookedAt: new Date().toISOString() };
@@ -90,6 +96,10 @@ function addChanges(app: FastifyInstance, bookings: Map<string, Booking>): void 
   app.post<{ Params: { id: string } }>('/bookings/:id/release', async (request, reply) =>
     change(request.params.id, reply, { state: 'released' }),
   );
+}
+
+function lengthOf(berthId: string): number {
+  return BERTHS.find(({ id }) => id === berthId)?.length ?? Number.POSITIVE_INFINITY;
 }
 
 function refuse(reply: FastifyReply, status: number, title: string): FastifyReply {

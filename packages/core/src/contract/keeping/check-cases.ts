@@ -1,14 +1,9 @@
-import type { RenderedAnswer } from '../../answer/rendered-answer.js';
 import type { CompiledOperation, CompiledService } from '../../matching/compile-service.js';
-import { findOperation } from '../../matching/find-operation.js';
-import { RequestView } from '../../request/request-view.js';
-import { commitCall } from '../../state/commit-call.js';
-import { Lanes } from '../../state/lane.js';
 import type { Contract } from '../contract.js';
 import type { ContractOperation, ContractResponse } from '../contract-operation.js';
 import { checkAnswer, findResponse } from './check-answer.js';
 import type { ContractIndex } from './contract-index.js';
-import { sampleCalls } from './sample-call.js';
+import { findCaseCall } from './find-case-call.js';
 import type { SchemaFinding, SchemaValidator } from './schema-validator.js';
 
 /** One case of a service held against the contract. */
@@ -59,9 +54,6 @@ export function checkCases(service: CompiledService, index: ContractIndex): Cont
   return { cases, unknown, missing, incomplete };
 }
 
-/** A moment all samples are sent at, so that answers are the same each time. */
-const SAMPLED_AT_MS = Date.UTC(2026, 2, 1, 8);
-
 interface CaseScope {
   readonly service: CompiledService;
   readonly contract: Contract;
@@ -80,9 +72,9 @@ function findUnanswered({ service, operation, own }: CaseScope, checked: readonl
 }
 
 function checkCase(scope: CaseScope, name: string, index: number): CheckedCase {
-  const { operation, contract, own, validator } = scope;
+  const { service, operation, contract, own, validator } = scope;
   const head = { operation: operation.name, case: name };
-  const answer = sampleAnswer(scope, name, index);
+  const answer = findCaseCall(service, contract, own, operation, index)?.answer ?? null;
   if (answer === null) return { ...head, outcome: 'not called', findings: [], status: null };
   const status = typeof answer === 'string' ? null : answer.status;
   const findings =
@@ -90,25 +82,4 @@ function checkCase(scope: CaseScope, name: string, index: number): CheckedCase {
       ? [{ at: 'answer', message: answer, rule: contract.describe(own.node) }]
       : checkAnswer(contract, own, answer, validator);
   return { ...head, outcome: findings.length === 0 ? 'holds' : 'differs', findings, status };
-}
-
-/** The answer of the case to the first sample call that leads to it; a text when an expression of it failed. */
-function sampleAnswer(
-  { service, contract, operation, own }: CaseScope,
-  name: string,
-  index: number,
-): RenderedAnswer | string | null {
-  const definition = service.definition.operations[operation.name]?.cases[index];
-  if (definition === undefined) return null;
-  for (const { method, target, headers, body } of sampleCalls(contract, own, service, operation, definition)) {
-    const request = new RequestView('sample', method, target, headers, SAMPLED_AT_MS);
-    request.body = body;
-    const destination = findOperation(service, request);
-    if (destination.kind !== 'operation' || destination.operation !== operation) continue;
-    const lane = new Lanes(service.definition.seed ?? service.name).get('contract');
-    const decision = commitCall(service, operation, request, lane, request.receivedAtMs);
-    if (decision.kind === 'answered' && decision.caseName === name) return decision.answer;
-    if (decision.kind === 'failed' && decision.caseName === name) return decision.reason;
-  }
-  return null;
 }

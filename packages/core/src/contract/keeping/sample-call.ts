@@ -32,11 +32,26 @@ export function sampleCalls(
     addRowKeys(own, service, target);
     for (const [place, comparison] of Object.entries(definition.when ?? {}))
       applyCondition(own, place, comparison, () => alternativesFor(contract, operation, place));
+    applySample(own, definition);
     const unknown = copyParts(own);
     for (const { name } of target.address.segments.flatMap((segment) => (segment.kind === 'literal' ? [] : [segment])))
-      if (definition.when?.[`path ${name}`] === undefined) unknown.path.set(name, 'none-of-these');
+      if (definition.when?.[`path ${name}`] === undefined && definition.sample?.path?.[name] === undefined)
+        unknown.path.set(name, 'none-of-these');
     return [renderSample(target.address, own), renderSample(target.address, unknown)];
   });
+}
+
+/** What the case itself says of its call. */
+function applySample(parts: SampleParts, { sample }: CaseDefinition): void {
+  if (sample === undefined) return;
+  for (const [place, texts] of [
+    ['path', sample.path],
+    ['query', sample.query],
+    ['header', sample.headers],
+  ] as const)
+    for (const [name, text] of Object.entries(texts ?? {}))
+      setText(parts, place, place === 'header' ? name.toLowerCase() : name, String(text));
+  if (sample.json !== undefined) parts.body = { type: parts.body?.type ?? 'application/json', value: sample.json };
 }
 
 function startFrom(contract: Contract | null, operation: ContractOperation | null): SampleParts {

@@ -1,0 +1,42 @@
+import type { RenderedAnswer } from '../../answer/rendered-answer.js';
+import type { CompiledOperation, CompiledService } from '../../matching/compile-service.js';
+import { findOperation } from '../../matching/find-operation.js';
+import { RequestView } from '../../request/request-view.js';
+import { commitCall } from '../../state/commit-call.js';
+import { Lanes } from '../../state/lane.js';
+import type { Contract } from '../contract.js';
+import type { ContractOperation } from '../contract-operation.js';
+import { sampleCalls } from './sample-call.js';
+import type { SampleCall } from './sample-parts.js';
+
+/** A call that leads to a case, and what the case answers; a text when an expression of it failed. */
+export interface CaseCall {
+  readonly call: SampleCall;
+  readonly answer: RenderedAnswer | string;
+}
+
+/** A moment all samples are sent at, so that answers are the same each time. */
+const SAMPLED_AT_MS = Date.UTC(2026, 2, 1, 8);
+
+/** The first sample call that leads to a case, from a fresh start; null: none does. */
+export function findCaseCall(
+  service: CompiledService,
+  contract: Contract | null,
+  own: ContractOperation | null,
+  operation: CompiledOperation,
+  index: number,
+): CaseCall | null {
+  const definition = service.definition.operations[operation.name]?.cases[index];
+  if (definition === undefined) return null;
+  for (const call of sampleCalls(contract, own, service, operation, definition)) {
+    const request = new RequestView('sample', call.method, call.target, call.headers, SAMPLED_AT_MS);
+    request.body = call.body;
+    const destination = findOperation(service, request);
+    if (destination.kind !== 'operation' || destination.operation !== operation) continue;
+    const lane = new Lanes(service.definition.seed ?? service.name).get('contract');
+    const decision = commitCall(service, operation, request, lane, request.receivedAtMs);
+    if (decision.kind === 'stray' || decision.caseName !== definition.case) continue;
+    return { call, answer: decision.kind === 'failed' ? decision.reason : decision.answer };
+  }
+  return null;
+}

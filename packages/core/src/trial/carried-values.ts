@@ -1,0 +1,73 @@
+import { isJsonMap } from '../definition/json-map.js';
+import { headerOf } from '../traffic/exchange.js';
+import { shapeOfPath, type TrialStep } from './plan-trial.js';
+import type { TrialAnswer, TrialRequest } from './trial-result.js';
+
+const TOKEN_MEMBER = /^(access_?)?token$|^jwt$|^session_?token$/i;
+const CREATED = 201;
+
+/** What real answers gave that later calls need: ids of things that were made, by the path they were made at, and a token. */
+export class CarriedValues {
+  readonly #ids = new Map<string, string>();
+  #token: string | null = null;
+
+  /** Learns from an answer to a call that was sent. */
+  learn({ address }: TrialStep, answer: TrialAnswer): void {
+    const json = tryJson(answer.body);
+    if (!isJsonMap(json) && answer.status !== CREATED) return;
+    for (const [name, value] of Object.entries(isJsonMap(json) ? json : {}))
+      if (TOKEN_MEMBER.test(name) && typeof value === 'string') this.#token = value;
+    const id = address.method === 'POST' ? idOf(json, answer) : null;
+    if (id !== null && answer.status < 300) this.#ids.set(shapeOfPath(address, address.segments.length), id);
+  }
+
+  /** Why a call makes no sense now; null when it does. */
+  missing({ carries }: TrialStep): string | null {
+    const lost = carries.find(({ madeAt, isNeeded }) => isNeeded && !this.#ids.has(madeAt));
+    return lost === undefined ? null : `nothing was made at ${lost.madeAt.replaceAll('=', '').replace(/^/, '/')}`;
+  }
+
+  /** The paths of the things that were made, and the token, in the place of what was made up. */
+  fill({ carries, call, kind }: TrialStep): TrialRequest {
+    const [path = '', search] = call.target.split('?', 2);
+    const texts = path.slice(1).split('/');
+    for (const { segment, madeAt } of carries) {
+      const id = this.#ids.get(madeAt);
+      if (id !== undefined) texts[segment] = encodeURIComponent(id);
+    }
+    const body = call.body === null ? null : new TextDecoder().decode(call.body);
+    const target = `/${texts.join('/')}${search === undefined ? '' : `?${search}`}`;
+    return { method: call.method, target, headers: this.#withToken(call.headers, kind), body };
+  }
+
+  /** A credential that was made up gives way to one that was given. */
+  #withToken(headers: readonly string[], kind: TrialStep['kind']): string[] {
+    if (this.#token === null) return [...headers];
+    const at = headers.findIndex((name, i) => i % 2 === 0 && name.toLowerCase() === 'authorization');
+    if (at >= 0) return headers.map((text, i) => (i === at + 1 ? `Bearer ${this.#token}` : text));
+    return kind === 'case' ? [...headers] : [...headers, 'authorization', `Bearer ${this.#token}`];
+  }
+}
+
+/** By `Location`, else by the member `id`, else by the first that ends so. */
+function idOf(json: unknown, { headers }: TrialAnswer): string | null {
+  const location = headerOf(headers, 'location');
+  const last = location
+    ?.replace(/[?#].*$/, '')
+    .replace(/\/$/, '')
+    .split('/')
+    .at(-1);
+  if (last !== undefined && last !== '') return decodeURIComponent(last);
+  if (!isJsonMap(json)) return null;
+  const name = Object.keys(json).find((key) => key === 'id') ?? Object.keys(json).find((key) => /id$/i.test(key));
+  const value = name === undefined ? null : json[name];
+  return typeof value === 'string' || typeof value === 'number' ? String(value) : null;
+}
+
+function tryJson(text: string | null): unknown {
+  try {
+    return text === null ? null : JSON.parse(text);
+  } catch {
+    return null;
+  }
+}

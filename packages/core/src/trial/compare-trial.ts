@@ -1,0 +1,94 @@
+import { checkAnswer } from '../contract/keeping/check-answer.js';
+import type { ContractIndex } from '../contract/keeping/contract-index.js';
+import { bareType, isJsonType } from '../contract/keeping/media-type.js';
+import { isJsonMap } from '../definition/json-map.js';
+import { headerOf } from '../traffic/exchange.js';
+import type { TrialStep } from './plan-trial.js';
+import type { TrialAnswer, TrialDifference } from './trial-result.js';
+
+/** How a real answer differs from what the case answers, and from the contract. Empty: not at all. */
+export function compareTrial(step: TrialStep, got: TrialAnswer, index: ContractIndex | null): TrialDifference[] {
+  if (step.kind === 'hostile') return compareRefusal(got);
+  const byContract =
+    step.contract === null || index === null
+      ? []
+      : checkAnswer(index.contract, step.contract.operation, got, index.validator).map((finding) => ({ ...finding }));
+  if (step.wanted === null) return byContract;
+  const byCase = [...compareWithCase(step.wanted, got), ...compareExact(step, step.wanted, got)];
+  // Where the contract says it, too, it is said once, with the rule.
+  return [...byCase.filter(({ at }) => !byContract.some((finding) => finding.at === at)), ...byContract];
+}
+
+function compareRefusal({ status }: TrialAnswer): TrialDifference[] {
+  if (status >= 400 && status < 500) return [];
+  const message = `${status}: a call that the contract does not allow is to be refused (4xx)`;
+  return [{ at: 'status', message, rule: null }];
+}
+
+function compareWithCase(wanted: NonNullable<TrialStep['wanted']>, got: TrialAnswer): TrialDifference[] {
+  if (wanted.status !== got.status)
+    return [{ at: 'status', message: `${got.status}; the case answers ${wanted.status}`, rule: null }];
+  const type = bareType(headerOf(wanted.headers, 'content-type') ?? '');
+  const gotType = bareType(headerOf(got.headers, 'content-type') ?? '');
+  if (type !== gotType && wanted.body !== null)
+    return [
+      { at: 'header content-type', message: `${gotType === '' ? 'none' : gotType}; the case has ${type}`, rule: null },
+    ];
+  const missing = wanted.headers
+    .filter((name, i) => i % 2 === 0 && headerOf(got.headers, name.toLowerCase()) === null)
+    .map((name) => ({ at: `header ${name.toLowerCase()}`, message: 'is missing; the case has it', rule: null }));
+  if (!isJsonType(type) || wanted.body === null) return missing;
+  const text = typeof wanted.body === 'string' ? wanted.body : new TextDecoder().decode(wanted.body);
+  return [...missing, ...compareShape(tryJson(text), tryJson(got.body), 'json $')];
+}
+
+/** Values that the case marks as exact; where the status differs already, nothing else is comparable. */
+function compareExact(
+  { exact }: TrialStep,
+  wanted: NonNullable<TrialStep['wanted']>,
+  got: TrialAnswer,
+): TrialDifference[] {
+  if (exact.length === 0 || wanted.status !== got.status) return [];
+  const text =
+    wanted.body === null || typeof wanted.body === 'string' ? wanted.body : new TextDecoder().decode(wanted.body);
+  const [own, real] = [tryJson(text), tryJson(got.body)];
+  return exact.flatMap(({ text: at, read }) => {
+    const [ours, theirs] = [read(wanted.headers, own), read(got.headers, real)];
+    return ours === theirs
+      ? []
+      : [{ at, message: `is ${theirs ?? 'missing'}; the case has exactly ${ours ?? 'none'}`, rule: null }];
+  });
+}
+
+/** Members that the case has and the real answer has not, and values of another type; of lists the first item stands for all. */
+function compareShape(wanted: unknown, got: unknown, at: string): TrialDifference[] {
+  if (wanted === null || got === null) return [];
+  if (typeOf(wanted) !== typeOf(got))
+    return [{ at, message: `is ${describe(got)}; the case has ${describe(wanted)}`, rule: null }];
+  if (Array.isArray(wanted) && Array.isArray(got))
+    return wanted.length === 0 || got.length === 0 ? [] : compareShape(wanted[0], got[0], `${at}[0]`);
+  if (!isJsonMap(wanted) || !isJsonMap(got)) return [];
+  return Object.entries(wanted).flatMap(([name, value]) =>
+    Object.hasOwn(got, name)
+      ? compareShape(value, got[name], `${at}.${name}`)
+      : [{ at: `${at}.${name}`, message: 'is missing; the case has it', rule: null }],
+  );
+}
+
+function typeOf(value: unknown): string {
+  return Array.isArray(value) ? 'list' : typeof value;
+}
+
+function describe(value: unknown): string {
+  const text = JSON.stringify(value);
+  const LONGEST = 40;
+  return text.length > LONGEST ? `${text.slice(0, LONGEST)}...` : text;
+}
+
+function tryJson(text: string | null): unknown {
+  try {
+    return text === null ? null : JSON.parse(text);
+  } catch {
+    return null;
+  }
+}
