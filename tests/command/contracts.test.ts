@@ -147,7 +147,8 @@ describe('upsetter contract check', () => {
       unknown: [],
       missing: [],
     });
-    const none = await upsetter(['contract', 'check', file('bad.yaml')]);
+    await writeFile(file('none.yaml'), 'upsetter: 1\nservice: none\noperations: {}\n');
+    const none = await upsetter(['contract', 'check', file('none.yaml')]);
     expect(none).toMatchObject({ code: 2, err: expect.stringContaining('--against') });
   });
 
@@ -178,6 +179,19 @@ operations:
       - case: lit
         answer: { json: { id: [L1], colour: red } }
 `;
+
+  test('is what a draft is, where the contract stands beside it; not where it stands elsewhere', async () => {
+    await upsetter(['draft', 'openapi', file('lamps.yaml'), '-o', file('followed.yaml')]);
+    expect(await readFile(file('followed.yaml'), 'utf8')).toContain('\ncontract: ./lamps.yaml\n');
+    expect(await upsetter(['contract', 'check', file('followed.yaml')])).toMatchObject({ code: 0 });
+    await upsetter(['draft', 'openapi', file('lamps.yaml'), '-o', file('parts/below.yaml')]);
+    expect(await readFile(file('parts/below.yaml'), 'utf8')).not.toContain('contract:');
+    const service = await startCommand(['run', file('followed.yaml'), '--port', '0']);
+    const env = { UPSETTER_URL: service.control };
+    expect((await upsetter(['draft', 'openapi', file('lamps.yaml'), '--as', 'adopted', '--adopt'], env)).code).toBe(0);
+    expect((await upsetter(['show', 'adopted', '--file'], env)).out).toContain('contract: ./lamps.yaml');
+    await interrupt(service);
+  });
 
   test('is checked against it, with the line of what differs', async () => {
     await writeFile(file('named.yaml'), NAMED);

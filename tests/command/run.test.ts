@@ -103,5 +103,5 @@ test('a draft needs no running service: what is written can be run as it is', as
   const contract = new URL('../../packages/demo/files/berth-desk.openapi.yaml', import.meta.url).pathname;
   const { out, err } = await upsetter(['draft', 'openapi', contract]);
   expect(out).toContain('service: berth-desk');
-  expect(err).toContain('7 operations, 10 cases');
+  expect(err).toContain('8 operations, 13 cases');
 });

@@ -52,6 +52,9 @@ describe('the berth desk against its real one', () => {
         'readNeighbours status 404 is not in the contract; it has 200',
         'releaseBooking status 200 is not in the contract; it has 204',
       ]);
+      const token = trial.steps.find(({ operation }) => operation === 'logIn')?.got?.body ?? '';
+      expect(JSON.parse(token)).toMatchObject({ token: '(masked)' });
+      expect(trial.steps.find(({ name }) => name === 'booked')?.request?.headers).toContain('Bearer (masked)');
       expect(trial.steps.filter(({ outcome }) => outcome === 'not tried')).toEqual([]);
     }
     const page = file('trial.html');

@@ -45,6 +45,7 @@ async function main(): Promise<void> {
   Try:  npx upsetter services
         npx upsetter calls --strays
         npx upsetter check packages/demo/files/checks.yaml
+        npx upsetter trial berth-desk --against ${berthDesk} --writes
         npx upsetter draft take booking --as booking-desk --adopt
 
   Ctrl-C ends everything.`);

@@ -41,6 +41,9 @@ await shoot('service-file', '/services/berth-desk?view=file', async (at) => {
   await at.getByRole('button', { name: 'Save file' }).click();
   await at.waitForSelector('text=did you mean');
 });
+await shoot('service-contract', '/services/berth-desk?view=contract', (at) =>
+  at.waitForSelector('text=Not as the contract says'),
+);
 await shoot('takes', '/takes', (at) => at.waitForSelector('text=booking-next-day'));
 await shoot('take', '/takes/booking?exchange=4', (at) => at.waitForSelector('text=Answer 201'));
 await shoot('take-draft', '/takes/booking?view=draft', async (at) => {

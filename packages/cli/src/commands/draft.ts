@@ -20,6 +20,7 @@ import { paint, print, printJson, tell } from '../output/terminal.js';
 import { aboutFile } from './about-file.js';
 import { renderSaved } from './apply.js';
 import { type CommonOptions, connect } from './connect.js';
+import { followContract } from './follow-contract.js';
 import { readContractFiles } from './read-contract.js';
 import { readHarFile } from './read-har-file.js';
 import { readInput } from './read-input.js';
@@ -65,10 +66,22 @@ async function draftFromContract(path: string, options: DraftOptions): Promise<D
   const { text, unread, ...source } = await readContractFiles(path, options.allow ?? []);
   const choices = { service: options.as ?? null, port, only: options.only ?? [], without: options.without ?? [] };
   const beside = options.merge === true ? await readBeside(options.output) : {};
+  const followed = await followContract(path, [...source.texts.keys()], options);
   const draft = await aboutFile(path, text, async () =>
-    draftContract(text, { ...source, ...choices, ...beside, base: options.base ?? true }),
+    draftContract(text, {
+      ...source,
+      ...choices,
+      ...beside,
+      follow: followed?.name ?? null,
+      base: options.base ?? true,
+    }),
   );
-  return { ...draft, unusable: [...unread.map(({ address, reason }) => ({ at: address, reason })), ...draft.unusable] };
+  const files = { ...draft.files, ...followed?.files };
+  return {
+    ...draft,
+    files,
+    unusable: [...unread.map(({ address, reason }) => ({ at: address, reason })), ...draft.unusable],
+  };
 }
 
 /** The service of the file that a draft is merged into: what it has is not drafted again. */

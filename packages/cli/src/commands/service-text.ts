@@ -6,6 +6,11 @@ import { readInput } from './read-input.js';
 /** A service file with the files beside it that it refers to; one that is not there is told when the file is loaded. Fails with `file-unreadable`. */
 export async function readServiceText(path: string): Promise<ServiceText> {
   const text = await readInput(path);
+  return { text, files: await readBesideFiles(dirname(path), text) };
+}
+
+/** The files in a folder that a service file's text refers to, and those that these refer to. */
+export async function readBesideFiles(directory: string, text: string): Promise<BesideFiles> {
   const files: Record<string, BesideFile> = {};
   const read = new Set<string>();
   // Files that are read may refer to others.
@@ -16,10 +21,10 @@ export async function readServiceText(path: string): Promise<ServiceText> {
   )
     for (const name of names) {
       read.add(name);
-      const bytes = await readFile(join(dirname(path), name)).catch(() => null);
+      const bytes = await readFile(join(directory, name)).catch(() => null);
       if (bytes !== null) files[name] = toBeside(bytes);
     }
-  return { text, files };
+  return files;
 }
 
 /** Text where it is text, so that what is kept of it can be read. */

@@ -19,6 +19,8 @@ export interface DraftContractOptions extends Partial<OperationChoice> {
   readonly texts?: ContractTexts;
   /** Whether the base path of the first server stands before each path; it does unless said otherwise. */
   readonly base?: boolean;
+  /** The contract's name beside the service file, which names it then; left out: the draft does not follow it. */
+  readonly follow?: string | null;
   /** A service that is there: what it answers already, with the base path or without it, is not drafted. */
   readonly beside?: CompiledService;
 }
@@ -66,6 +68,7 @@ export function draftContract(text: string, options: DraftContractOptions): Draf
     service,
     ...(version === '' ? {} : { version }),
     ...(options.port === null ? {} : { listen: { port: options.port } }),
+    ...(options.follow == null ? {} : { contract: options.follow }),
     operations,
   };
   const comment = `Drafted from the contract ${infoText(contract, 'title')} ${version}`.trim();

@@ -1,5 +1,6 @@
 import { isJsonMap } from '../definition/json-map.js';
 import { headerOf } from '../traffic/exchange.js';
+import { MASK, maskHeaders } from '../traffic/mask.js';
 import { shapeOfPath, type TrialStep } from './plan-trial.js';
 import type { TrialAnswer, TrialRequest } from './trial-result.js';
 
@@ -38,6 +39,12 @@ export class CarriedValues {
     const body = call.body === null ? null : new TextDecoder().decode(call.body);
     const target = `/${texts.join('/')}${search === undefined ? '' : `?${search}`}`;
     return { method: call.method, target, headers: this.#withToken(call.headers, kind), body };
+  }
+
+  /** An answer as it may be kept: neither secret headers nor the token are in it. */
+  masked({ status, headers, body }: TrialAnswer): TrialAnswer {
+    const text = this.#token === null ? body : (body?.replaceAll(this.#token, MASK) ?? null);
+    return { status, headers: [...maskHeaders(headers)], body: text };
   }
 
   /** A credential that was made up gives way to one that was given. */

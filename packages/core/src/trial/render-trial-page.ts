@@ -57,6 +57,14 @@ function renderAnswer(title: string, answer: TrialAnswer | null): string {
 
 function renderMessage(title: string, first: string, headers: readonly string[], body: string | null): string {
   const lines = headers.flatMap((name, i) => (i % 2 === 0 ? [`${name}: ${headers[i + 1] ?? ''}`] : []));
-  const text = [first, ...lines, ...(body === null ? [] : ['', body])].join('\n');
+  const text = [first, ...lines, ...(body === null ? [] : ['', pretty(body)])].join('\n');
   return `<div><h3>${title}</h3><pre>${escapeHtml(text)}</pre></div>`;
+}
+
+function pretty(body: string): string {
+  try {
+    return JSON.stringify(JSON.parse(body), null, 2);
+  } catch {
+    return body;
+  }
 }

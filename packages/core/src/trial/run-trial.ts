@@ -1,4 +1,5 @@
 import type { CompiledService } from '../matching/compile-service.js';
+import { maskHeaders } from '../traffic/mask.js';
 import { CarriedValues } from './carried-values.js';
 import { compareTrial } from './compare-trial.js';
 import { type PlanOptions, planTrial, type TrialStep } from './plan-trial.js';
@@ -42,13 +43,14 @@ async function tryStep(
       wanted: viewWanted(step),
     };
   const request = carried.fill(step);
-  const head = { operation, kind, name, request, wanted: viewWanted(step) };
+  const masked = { ...request, headers: [...maskHeaders(request.headers)] };
+  const head = { operation, kind, name, request: masked, wanted: viewWanted(step) };
   try {
     const { answer, tookMs } = await send(request);
     if (kind !== 'hostile') carried.learn(step, answer);
     const differences = compareTrial(step, answer, service.contract?.index ?? null);
     const outcome = differences.length === 0 ? 'holds' : 'differs';
-    return { ...head, outcome, reason: null, differences, got: answer, tookMs };
+    return { ...head, outcome, reason: null, differences, got: carried.masked(answer), tookMs };
   } catch (error) {
     const differences = [{ at: 'answer', message: (error as Error).message, rule: null }];
     return { ...head, ...NOT_SENT, outcome: 'differs', reason: null, differences };
