@@ -171,6 +171,30 @@ describe('a call differs from the contract', () => {
   });
 });
 
+test('a pattern that would try without end does not hold up the service', () => {
+  const text = `openapi: 3.1.0
+info: { title: A, version: "1" }
+paths:
+  /a/{b}:
+    get:
+      parameters:
+        - { name: b, in: path, required: true, schema: { type: string, pattern: "^(a+)+$" } }
+        - { name: c, in: query, schema: { type: string, pattern: "^(?=x)xy$" } }
+        - { name: d, in: query, schema: { type: string, pattern: "^\\\\d{2,}-é$" } }
+      responses: { "200": { description: ok } }
+`;
+  const hostile = new ContractIndex(new Contract(text));
+  const ask = (target: string) => {
+    const request = new RequestView('x', 'GET', target, [], 0);
+    const found = hostile.findByCall('GET', request.path);
+    return (found?.indexed.check(request, found.pathTexts) ?? []).map(({ at }) => at);
+  };
+  // By a native engine this takes longer than anybody waits.
+  expect(ask(`/a/${'a'.repeat(60)}b`)).toEqual(['path b']);
+  expect(ask('/a/aaa?c=xy&d=12-%C3%A9')).toEqual([]);
+  expect(ask('/a/aaa?c=y&d=1-%C3%A9')).toEqual(['query c', 'query d']);
+});
+
 test('a call made up for each operation is as its contract says', () => {
   for (const { operation } of index.operations) {
     const parsed = parseOperationAddress(`${operation.method} ${operation.path}`);

@@ -4,6 +4,7 @@ import { findNearest } from '../../definition/nearest.js';
 import type { Contract, ContractNode } from '../contract.js';
 import type { Direction } from '../generate-value.js';
 import { type BundledSchema, bundleSchema } from './bundle-schema.js';
+import { createSchemaPattern } from './schema-pattern.js';
 
 /** One way in which a value is not as a schema says. */
 export interface SchemaFinding {
@@ -83,6 +84,7 @@ function createAjv(): Ajv2020.default {
     verbose: true,
     logger: false,
     validateFormats: true,
+    code: { regExp: Object.assign(createSchemaPattern, { code: 'createSchemaPattern' }) as never },
   });
   addFormats.default(ajv);
   return ajv;
