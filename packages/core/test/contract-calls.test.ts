@@ -237,6 +237,22 @@ describe('a service file names its contract', () => {
     ],
   ])('%s is refused', (text, problem) => expect(refused(text)).toEqual([problem]));
 
+  test('a document it refers to that is broken, missing or oddly named takes nothing but its own rules away', () => {
+    const main = QUAY.replace('#/components/schemas/Crane', 'parts.yaml#/Crane').replace(
+      '#/components/schemas/Crane',
+      '%ZZ.yaml#/Crane',
+    );
+    const files = {
+      './quay.yaml': { kind: 'text' as const, content: main },
+      './parts.yaml': { kind: 'text' as const, content: 'a: b: c' },
+    };
+    const loaded = load('./quay.yaml', files);
+    if (loaded.kind === 'refused') throw new Error(loaded.problems[0]?.message);
+    const request = new RequestView('x', 'PUT', '/cranes/seven', Object.entries(JSON_TYPE).flat(), 0);
+    request.body = new TextEncoder().encode('{}');
+    expect(loaded.service.contract?.checkCall(request, null)?.map(({ at }) => at)).toEqual(['path id']);
+  });
+
   test('a contract that cannot be read is refused with its own line', () => {
     const files = { './quay.yaml': { kind: 'text' as const, content: 'openapi: 3.0.0\na: b: c\n' } };
     expect(refused('./quay.yaml', files)[0]?.[2]).toMatch(/^\.\/quay\.yaml, line 2: /);

@@ -1,5 +1,6 @@
 import { type BesideFiles, textOfBeside } from '../definition/beside/service-text.js';
 import { AppError } from '../errors/app-error.js';
+import { decodeSegment } from '../matching/path-template.js';
 import { Contract, findReferredAddresses } from './contract.js';
 import { type ContractDocument, readContractDocument } from './contract-document.js';
 import { ContractIndex } from './keeping/contract-index.js';
@@ -28,7 +29,9 @@ export function openBesideContract(file: string, files: BesideFiles): ContractIn
   const texts = new Map(
     listContractFiles(file, files).flatMap((name) => {
       const own = textOf(name, files);
-      return own === null ? [] : [[addressOf(name), own] as const];
+      // A broken one is as one that is not there: what needs it says nothing, calls go on.
+      const isUsable = own !== null && (name === file || tryRead(name, files) !== null);
+      return isUsable ? [[addressOf(name), own] as const] : [];
     }),
   );
   const known = opened.find((entry) => entry.file === file && isSame(entry.texts, texts));
@@ -75,5 +78,5 @@ function addressOf(name: string): string {
 
 /** Null for what is not beside the service file. */
 function nameOf(address: string): string | null {
-  return address.startsWith(FOLDER) ? `./${decodeURI(address.slice(FOLDER.length))}` : null;
+  return address.startsWith(FOLDER) ? `./${decodeSegment(address.slice(FOLDER.length))}` : null;
 }

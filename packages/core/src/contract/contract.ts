@@ -27,6 +27,8 @@ export class Contract {
   readonly main: ContractDocument;
   readonly #documents = new Map<string, ContractDocument | null>();
   readonly #texts: ContractTexts;
+  /** Finding a line takes a walk through the document, and calls may ask for the same one again and again. */
+  readonly #described = new WeakMap<ContractNode, string>();
   readonly #anchors = new Map<string, ReadonlyMap<string, ContractNode>>();
 
   /** Fails with `file-refused` or `file-unreadable`. */
@@ -69,7 +71,13 @@ export class Contract {
   }
 
   /** A JSON Pointer with its line: `#/paths/~1berths/get (line 12)`; with its file where that is another one. */
-  describe({ document, path }: ContractNode): string {
+  describe(node: ContractNode): string {
+    const described = this.#described.get(node) ?? this.#locate(node);
+    this.#described.set(node, described);
+    return described;
+  }
+
+  #locate({ document, path }: ContractNode): string {
     const file = document === this.main ? '' : (document.address.split('/').at(-1) ?? '');
     const pointer = path.map((key) => key.replaceAll('~', '~0').replaceAll('/', '~1')).join('/');
     return `${file}#/${pointer} (line ${document.line(path)})`;

@@ -1,4 +1,5 @@
 import { isJsonMap } from '../definition/json-map.js';
+import { decodeSegment } from '../matching/path-template.js';
 import { headerOf } from '../traffic/exchange.js';
 import { MASK, maskHeaders } from '../traffic/mask.js';
 import { shapeOfPath, type TrialStep } from './plan-trial.js';
@@ -24,7 +25,7 @@ export class CarriedValues {
 
   /** Why a call makes no sense now; null when it does. */
   missing({ carries }: TrialStep): string | null {
-    const lost = carries.find(({ madeAt, isNeeded }) => isNeeded && !this.#ids.has(madeAt));
+    const lost = carries.find(({ madeAt }) => !this.#ids.has(madeAt));
     return lost === undefined ? null : `nothing was made at ${lost.madeAt.replaceAll('=', '').replace(/^/, '/')}`;
   }
 
@@ -64,7 +65,7 @@ function idOf(json: unknown, { headers }: TrialAnswer): string | null {
     .replace(/\/$/, '')
     .split('/')
     .at(-1);
-  if (last !== undefined && last !== '') return decodeURIComponent(last);
+  if (last !== undefined && last !== '') return decodeSegment(last);
   if (!isJsonMap(json)) return null;
   const name = Object.keys(json).find((key) => key === 'id') ?? Object.keys(json).find((key) => /id$/i.test(key));
   const value = name === undefined ? null : json[name];

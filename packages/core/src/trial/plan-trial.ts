@@ -28,8 +28,6 @@ export interface CarriedSegment {
   readonly segment: number;
   /** The path at which it was made, whatever its parameters are called. */
   readonly madeAt: string;
-  /** Without the id the call makes no sense. */
-  readonly isNeeded: boolean;
 }
 
 /** What cannot be sent, and why. */
@@ -53,6 +51,7 @@ export interface PlanOptions {
 }
 
 const REFUSED = 400;
+const HOSTILE_RANK = 3;
 const SAFE = ['GET', 'HEAD', 'OPTIONS'];
 
 /** The calls of a trial, in an order that makes things before it reads them, and removes them last. */
@@ -64,12 +63,11 @@ export function planTrial(service: CompiledService, options: PlanOptions): Trial
   const steps = all.flatMap((step): TrialStep[] => {
     const { operation, kind, name, address } = step;
     const carries = step.carries.filter(({ madeAt }) => makers.has(madeAt));
-    const needs = carries.some(({ isNeeded }) => isNeeded);
     const reason = options.writes
       ? null
       : !SAFE.includes(address.method)
         ? `${address.method} may change things: --writes sends it`
-        : needs
+        : carries.length > 0
           ? 'it reads what another call makes: --writes makes one'
           : null;
     if (reason === null) return [{ ...step, carries }];
@@ -137,7 +135,7 @@ function carriedSegments(address: OperationAddress, asked: readonly string[]): C
   return address.segments.flatMap((segment, i) =>
     segment.kind === 'literal' || asked.includes(`path ${segment.name}`)
       ? []
-      : [{ segment: i, madeAt: shapeOfPath(address, i), isNeeded: true }],
+      : [{ segment: i, madeAt: shapeOfPath(address, i) }],
   );
 }
 
@@ -165,14 +163,11 @@ function inOrder(steps: readonly TrialStep[]): TrialStep[] {
 const GIVES_TOKENS = /^(log-?in|sign-?in|tokens?|sessions?|auth.*)$/i;
 
 function rankOf({ kind, address: { method, segments } }: TrialStep): number {
-  if (
-    method === 'POST' &&
-    GIVES_TOKENS.test(String(segments.map((own) => (own.kind === 'literal' ? own.text : '')).at(-1)))
-  )
-    return kind === 'hostile' ? 1 : 0;
-  if (kind === 'hostile') return 1;
-  if (method === 'POST' && segments.at(-1)?.kind === 'literal' && segments.every((own) => own.kind === 'literal'))
-    return 2;
-  if (SAFE.includes(method)) return 3;
+  // Calls that must be refused may need the id of what was made, too.
+  if (kind === 'hostile') return HOSTILE_RANK;
+  const last = segments.at(-1);
+  if (method === 'POST' && last?.kind === 'literal' && GIVES_TOKENS.test(last.text)) return 0;
+  if (method === 'POST' && segments.every((own) => own.kind === 'literal')) return 1;
+  if (SAFE.includes(method)) return 2;
   return method === 'DELETE' ? 5 : 4;
 }
