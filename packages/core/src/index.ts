@@ -56,6 +56,8 @@ export type { CompiledOperation, CompiledService } from './matching/compile-serv
 export { findOperation } from './matching/find-operation.js';
 export { matchLike } from './matching/like.js';
 export { RequestView } from './request/request-view.js';
+export { renderProblemFault } from './soap/problem-fault.js';
+export type { FaultRole } from './soap/render-fault.js';
 export type { Decision } from './state/commit-call.js';
 export { chooseCase, commitCall, renderUpsetAnswer } from './state/commit-call.js';
 export { Lane, Lanes } from './state/lane.js';

@@ -3,6 +3,8 @@ import type { PathKey } from '../definition/yaml-source.js';
 import { type Frame, fail } from '../expression/frame.js';
 import { toText } from '../expression/value.js';
 import { compileJson } from './compile-json.js';
+import { compileMarkup } from './compile-markup.js';
+import { compileSoap, type SoapHead } from './compile-soap.js';
 import { type CompiledText, compileText, type TextScope } from './compile-text.js';
 import { serveEntityTag } from './entity-tag.js';
 import { isHeaderValue } from './header-text.js';
@@ -19,10 +21,14 @@ type Header = readonly [name: string, value: string | ((frame: Frame) => string)
 
 const CONTENT_TYPES = {
   json: 'application/json',
+  xml: 'application/xml; charset=utf-8',
   text: 'text/plain; charset=utf-8',
   problem: 'application/problem+json',
   base64: 'application/octet-stream',
   none: null,
+  // Of the version that the caller speaks.
+  soap: null,
+  soapFault: null,
 } as const;
 
 const DEFAULT_STATUS = 200;
@@ -42,6 +48,8 @@ function compilePlain(answer: Answer, path: readonly PathKey[], scope: TextScope
     scope,
   );
   const headers = compileHeaders(answer, form, [...path, 'headers'], scope);
+  const envelope = compileSoap(answer, compileSoapHead(answer, status, headers), path, scope);
+  if (envelope !== null) return { constant: null, render: envelope };
   const body = compileBody(answer, form, status, [...path, form], scope);
   const dynamic =
     headers.some(([, value]) => typeof value === 'function') ||
@@ -59,6 +67,18 @@ function compilePlain(answer: Answer, path: readonly PathKey[], scope: TextScope
     body: toBytes(body as Exclude<Body, (frame: Frame) => string>),
   };
   return { constant, render: () => constant };
+}
+
+function compileSoapHead(
+  answer: Answer,
+  status: number | ((frame: Frame) => number),
+  headers: readonly Header[],
+): SoapHead {
+  const given = answer.status === undefined ? null : status;
+  return {
+    status: (frame) => (typeof given === 'function' ? given(frame) : given),
+    headers: (frame) => renderHeaders(headers, frame),
+  };
 }
 
 /** The usual case: only the body is computed. */
@@ -171,6 +191,8 @@ function compileBody(
       const text = compileText(answer.text ?? '', path, scope);
       return text.kind === 'constant' ? text.text : (frame) => toText(text.evaluate(frame));
     }
+    case 'xml':
+      return compileMarkup(answer.xml ?? '', 'document', path, scope);
     case 'problem':
       return compileJson({ ...(typeof status === 'number' ? { status } : {}), ...answer.problem }, path, scope);
     case 'base64':

@@ -24,7 +24,13 @@ export function createTextScope(report: TextScope['report'], names: NamesInScope
   return { report, names, takePosition: () => position++ };
 }
 
-export function compileText(text: string, path: readonly PathKey[], scope: TextScope): CompiledText {
+/** `insert`: how a value becomes part of a text around it. */
+export function compileText(
+  text: string,
+  path: readonly PathKey[],
+  scope: TextScope,
+  insert: (value: unknown) => string = toText,
+): CompiledText {
   const template = parseTemplate(text);
   if (template.kind === 'unterminated') {
     scope.report('this ${ is never closed', path, template.offset);
@@ -39,7 +45,7 @@ export function compileText(text: string, path: readonly PathKey[], scope: TextS
     return typeof first === 'string'
       ? { kind: 'constant', text: first }
       : { kind: 'value', evaluate: first as Evaluate };
-  return { kind: 'mixed', evaluate: (frame) => joinParts(parts, frame) };
+  return { kind: 'mixed', evaluate: (frame) => joinParts(parts, frame, insert) };
 }
 
 /** A text that is an expression as a whole, without `${` around it. */
@@ -57,9 +63,9 @@ function compileOne(expression: string, offset: number, path: readonly PathKey[]
   return explainFailures(compileExpression(expression, context), expression, path);
 }
 
-function joinParts(parts: readonly (string | Evaluate)[], frame: Frame): string {
+function joinParts(parts: readonly (string | Evaluate)[], frame: Frame, insert: (value: unknown) => string): string {
   let text = '';
-  for (const part of parts) text += typeof part === 'string' ? part : toText(part(frame));
+  for (const part of parts) text += typeof part === 'string' ? part : insert(part(frame));
   return text;
 }
 

@@ -88,7 +88,7 @@ function compileStatement(
   const target = of ?? { service: '', operation: null };
   const conditions = compileWhen(
     definition.where,
-    { path: pathNamesOf(target, services), text: null },
+    { path: pathNamesOf(target, services), text: null, namespaces: {} },
     [...path, 'where'],
     report,
   );

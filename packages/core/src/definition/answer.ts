@@ -16,10 +16,29 @@ const problemSchema = z.looseObject(
   { error: '`problem` is a map such as { title: No such berth }' },
 );
 
-/** The forms a body can take; an answer has one of them, or none. */
-export const BODY_FORMS = ['json', 'text', 'problem', 'none', 'base64'] as const;
+const SOAP = '`soap` is the markup that stands in the body of the envelope, or { header: ..., body: ... }';
 
-const NOT_YET = ['xml', 'html', 'form', 'soap', 'soapFault', 'events', 'file', 'relay', 'cookies', 'as', 'row'];
+/** What stands in an envelope, as markup. */
+const soapSchema = z.union(
+  [z.string(), strictKeys('`soap`', { header: z.string().optional(), body: z.string({ error: SOAP }) })],
+  { error: SOAP },
+);
+export type SoapBody = z.output<typeof soapSchema>;
+
+/** A fault in the words of both versions of SOAP; `detail` is markup. */
+const soapFaultSchema = strictKeys('`soapFault`', {
+  code: z.enum(['sender', 'receiver'], { error: '`code` is sender (the caller is to blame) or receiver' }).optional(),
+  subcode: z.string().optional(),
+  reason: z.string({ error: '`reason` is a text for people' }),
+  actor: z.string().optional(),
+  detail: z.string().optional(),
+});
+export type SoapFaultBody = z.output<typeof soapFaultSchema>;
+
+/** The forms a body can take; an answer has one of them, or none. */
+export const BODY_FORMS = ['json', 'xml', 'text', 'problem', 'soap', 'soapFault', 'none', 'base64'] as const;
+
+const NOT_YET = ['html', 'form', 'events', 'file', 'relay', 'cookies', 'as', 'row'];
 
 const ONE_ANSWER = {
   status: z
@@ -35,7 +54,10 @@ const ONE_ANSWER = {
     .optional(),
   json: z.json().optional(),
   text: z.string({ error: '`text` is a text' }).optional(),
+  xml: z.string({ error: '`xml` is a text of XML' }).optional(),
   problem: problemSchema.optional(),
+  soap: soapSchema.optional(),
+  soapFault: soapFaultSchema.optional(),
   base64: z.base64({ error: '`base64` is not valid base64' }).optional(),
   none: z.literal(true, { error: 'write `none: true`' }).optional(),
   serve: z

@@ -68,16 +68,22 @@ function toProblems(source: YamlSource, issue: z.core.$ZodIssue): FileProblem[] 
     const reason = issue.issues[0]?.message ?? issue.message;
     return [source.problem({ path, atKey: true }, reason)];
   }
-  if (issue.code === 'invalid_union') return [deepestOfUnion(source, issue, path)];
+  if (issue.code === 'invalid_union') return problemsOfUnion(source, issue, path);
   return [source.problem({ path }, expectation(issue))];
 }
 
-/** A union says what its best branch says: the one that got furthest into the value. */
-function deepestOfUnion(source: YamlSource, issue: z.core.$ZodIssueInvalidUnion, path: PathKey[]): FileProblem {
-  const inner = issue.errors.flat().sort((a, b) => b.path.length - a.path.length)[0];
-  const isOurs = issue.message !== 'Invalid input' || inner === undefined;
-  if (isOurs) return source.problem({ path }, issue.message);
-  return source.problem({ path: [...path, ...(inner.path as PathKey[])] }, inner.message);
+/** A union says what the branch says that the value was meant for: one of its type, of those the one that got furthest. */
+function problemsOfUnion(source: YamlSource, issue: z.core.$ZodIssueInvalidUnion, path: PathKey[]): FileProblem[] {
+  const meant = issue.errors.filter(
+    ([first]) => first !== undefined && !(first.code === 'invalid_type' && first.path.length === 0),
+  );
+  const [best] = meant.sort((a, b) => deepest(b) - deepest(a));
+  if (best === undefined) return [source.problem({ path }, issue.message)];
+  return best.flatMap((inner) => toProblems(source, { ...inner, path: [...path, ...inner.path] }));
+}
+
+function deepest(issues: readonly z.core.$ZodIssue[]): number {
+  return Math.max(0, ...issues.map(({ path }) => path.length));
 }
 
 function expectation(issue: z.core.$ZodIssue): string {

@@ -66,10 +66,26 @@ export const caseSchema = strictKeys('a case', {
 });
 export type CaseDefinition = z.output<typeof caseSchema>;
 
+const ON = '`on` is a method and a path template, such as GET /berths/{berthId}, or { soap: NAME, at: /PATH }';
+
+/** One SOAP operation of several at a path. `element`: what its body begins with, where that is not its name. */
+const soapOnSchema = strictKeys(
+  '`on`',
+  {
+    soap: z
+      .string({ error: '`soap` is the name of the operation' })
+      .min(1, { error: '`soap` is the name of the operation' }),
+    at: z.string({ error: '`at` is the path that the operation is called at, such as /manifests' }),
+    element: z.string().min(1).optional(),
+    action: z.string().optional(),
+  },
+  ['call', 'when'],
+);
+
 export const operationSchema = strictKeys(
   'an operation',
   {
-    on: z.string({ error: '`on` is a method and a path template, such as GET /berths/{berthId}' }),
+    on: z.union([z.string(), soapOnSchema], { error: ON }),
     title: z.string().optional(),
     row: rowPickSchema.optional(),
     cases: z.array(caseSchema, { error: '`cases` is a list' }),
@@ -114,8 +130,18 @@ export const serviceFileSchema = strictKeys(
     datasets: z.record(wordSchema, datasetSchema, { error: '`datasets` is a map: name -> dataset' }).optional(),
     drafted: z.record(z.string(), z.string(), { error: '`drafted` is written by drafts: part -> digest' }).optional(),
     upsets: z.array(upsetSchema, { error: '`upsets` is a list' }).optional(),
+    /** Prefixes that XPath may use: prefix -> namespace. */
+    namespaces: z
+      .record(
+        z.string().regex(/^[A-Za-z_][\w.-]*$/, { error: 'a prefix of letters and digits is expected' }),
+        z.string(),
+        {
+          error: '`namespaces` maps prefixes to namespaces',
+        },
+      )
+      .optional(),
   },
-  ['variables', 'lexicon', 'resources', 'access', 'slashes', 'namespaces', 'lane', 'listener'],
+  ['variables', 'lexicon', 'resources', 'access', 'slashes', 'lane', 'listener'],
 ).superRefine((file, context) => {
   if ((file.strays ?? 'answer') !== 'answer' && file.upstream === undefined)
     context.addIssue({

@@ -2,7 +2,7 @@ import { type Document, isMap, isSeq, parseDocument, type YAMLMap, type YAMLSeq 
 import { inlineBodies, outlineBodies } from '../definition/beside/move-bodies.js';
 import type { BesideFiles, ServiceText } from '../definition/beside/service-text.js';
 import { quoteWhereNeeded } from '../definition/write-service-file.js';
-import { addressShape, parseOperationAddress } from '../matching/path-template.js';
+import { addressShape, parseOn, type SoapOn } from '../matching/path-template.js';
 import { markOf } from './draft-marks.js';
 
 /** Both are known to be valid: no key is compared with the others again. */
@@ -181,6 +181,11 @@ function nameOf(item: unknown): string {
 }
 
 function shapeOf(operation: unknown): string | null {
-  const parsed = isMap(operation) ? parseOperationAddress(String(operation.get('on'))) : null;
+  const parsed = isMap(operation) ? parseOn(plainOn(operation.get('on'))) : null;
   return parsed?.kind === 'address' ? addressShape(parsed.address) : null;
+}
+
+function plainOn(on: unknown): string | SoapOn {
+  const { soap, at, element, action } = (isMap(on) ? on.toJSON() : {}) as Partial<SoapOn>;
+  return soap === undefined || at === undefined ? String(on) : { soap, at, element, action };
 }

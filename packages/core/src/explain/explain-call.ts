@@ -3,6 +3,7 @@ import { explainCondition } from '../matching/compile-condition.js';
 import type { CompiledOperation, CompiledService } from '../matching/compile-service.js';
 import { findOperation } from '../matching/find-operation.js';
 import type { RequestView } from '../request/request-view.js';
+import { describeContent } from '../soap/soap-address.js';
 import { isSecretHeader } from '../traffic/mask.js';
 import type { ExplainedCase, ExplainedOperation, Explanation } from './explanation.js';
 import type { FoundValue } from './found-value.js';
@@ -23,6 +24,7 @@ export function explainCall(
     return { summary: summarize(explained), ladder: [explained] };
   }
   const ladder = nearOperations(service, request);
+  if (destination.kind === 'shared') return { summary: summarizeShared(request), ladder };
   if (destination.kind === 'other-method') {
     return {
       summary: `the path is known, but not with ${request.method}: it has ${destination.allow.join(', ')}`,
@@ -76,6 +78,12 @@ function explainFound(
     found: then?.text ?? 'not looked at',
     held: then?.held ?? false,
   };
+}
+
+function summarizeShared(request: RequestView): string {
+  const envelope = request.envelope();
+  if (envelope.kind === 'broken') return envelope.reason;
+  return `no SOAP operation at this path takes ${describeContent(request)}`;
 }
 
 function summarize(explained: ExplainedOperation): string {

@@ -1,6 +1,7 @@
 import type { CompiledOperation, CompiledService } from '../matching/compile-service.js';
 import { decodeSegment, type TemplateSegment } from '../matching/path-template.js';
 import type { RequestView } from '../request/request-view.js';
+import { describeContent, isCallOf } from '../soap/soap-address.js';
 import type { ExplainedOperation } from './explanation.js';
 
 const MOST_NEAR = 3;
@@ -9,15 +10,17 @@ const MOST_NEAR = 3;
 export function nearOperations(service: CompiledService, request: RequestView): ExplainedOperation[] {
   const segments = request.path.slice(1).split('/').map(decodeSegment);
   return service.operations
-    .map((operation) => ({ operation, distance: distanceTo(operation, request.method, segments) }))
+    .map((operation) => ({ operation, distance: distanceTo(operation, request, segments) }))
     .sort((a, b) => a.distance - b.distance)
     .slice(0, MOST_NEAR)
     .map(({ operation }) => explainAddress(operation, request, segments));
 }
 
-function distanceTo(operation: CompiledOperation, method: string, segments: readonly string[]): number {
-  const methodDiffers = sameMethod(operation, method) ? 0 : 0.5;
-  return methodDiffers + pathDistance(operation.address.segments, segments);
+function distanceTo(operation: CompiledOperation, request: RequestView, segments: readonly string[]): number {
+  const methodDiffers = sameMethod(operation, request.method) ? 0 : 0.5;
+  const { soap } = operation.address;
+  const bodyDiffers = soap === null || isCallOf(soap, request) ? 0 : 0.25;
+  return methodDiffers + bodyDiffers + pathDistance(operation.address.segments, segments);
 }
 
 /** Segments that differ (a part of one where they are alike) and segments that are missing or too many. */
@@ -60,7 +63,22 @@ function explainAddress(
     address: [
       { place: 'method', wanted: operation.address.method, found: request.method, held: methodHeld },
       { place: 'path', wanted: operation.address.template, found: request.path, held: pathHeld },
+      ...explainSoap(operation, request),
     ],
     cases: [],
   };
+}
+
+function explainSoap({ address: { soap } }: CompiledOperation, request: RequestView): ExplainedOperation['address'] {
+  if (soap === null) return [];
+  const { namespace, element, action } = soap;
+  const wanted = namespace === null ? element : `{${namespace}}${element}`;
+  return [
+    {
+      place: 'soap body',
+      wanted: action === null ? wanted : `${wanted}, action ${action}`,
+      found: describeContent(request),
+      held: isCallOf(soap, request),
+    },
+  ];
 }

@@ -19,6 +19,8 @@ export const CALL_MEMBERS: Readonly<Record<string, CallMember>> = {
     const json = frame.request.json();
     return json === NO_JSON ? null : json;
   }),
+  /** The body's own text; xpath() reads it without parsing it again. */
+  xml: single(({ request }) => (request.xml().kind === 'document' ? request.text() : null)),
   path: {
     whole: ({ request }) => Object.fromEntries(request.paramNames.map((name, i) => [name, request.paramValues[i]])),
     named: (name) => (frame) => frame.request.param(name) ?? null,
@@ -45,7 +47,7 @@ export const CALL_MEMBERS: Readonly<Record<string, CallMember>> = {
 };
 
 /** Members of `call` that are still to come. */
-export const CALL_MEMBERS_NOT_YET: readonly string[] = ['xml'];
+export const CALL_MEMBERS_NOT_YET: readonly string[] = [];
 
 function single(whole: Evaluate): CallMember {
   return { whole, named: null };

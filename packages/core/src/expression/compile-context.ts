@@ -1,3 +1,4 @@
+import type { Namespaces } from '../xml/compile-xpath.js';
 import type { Evaluate } from './frame.js';
 import type { SyntaxNode } from './syntax-node.js';
 
@@ -14,6 +15,8 @@ export interface NamesInScope {
   readonly lets: readonly string[];
   readonly row: boolean;
   readonly answer: boolean;
+  /** The prefixes that XPath may use. */
+  readonly namespaces: Namespaces;
 }
 
 /** Nothing but the call itself. */
@@ -24,6 +27,7 @@ export const ONLY_THE_CALL: NamesInScope = {
   lets: [],
   row: false,
   answer: false,
+  namespaces: {},
 };
 
 /** What compiling one expression needs to know and to count. */

@@ -3,6 +3,7 @@ import { findNearest } from '../definition/nearest.js';
 import { CALL_MEMBERS, CALL_MEMBERS_NOT_YET } from './call-members.js';
 import type { CompileContext } from './compile-context.js';
 import { compileMacro, MACROS } from './compile-macro.js';
+import { compileXPathCall } from './compile-xpath-call.js';
 import type { ExpressionFunction } from './expression-function.js';
 import { type Evaluate, fail } from './frame.js';
 import { FUNCTIONS, FUNCTIONS_NOT_YET } from './functions.js';
@@ -217,12 +218,14 @@ function compileCall(node: SyntaxNode, context: CompileContext): Evaluate {
   const receiver = node.op === 'rcall' ? (parts[1] as SyntaxNode) : null;
   const args = (node.op === 'rcall' ? parts[2] : parts[1]) as SyntaxNode[];
   if (receiver !== null && name === 'orValue') return compileOrValue(receiver, args, context);
+  if (name === 'xpath' && receiver === null) return compileXPathCall(args, node, context, compileNode);
   if (MACROS.has(name) && (receiver !== null || name === 'has'))
     return compileMacro(name, receiver, args, node, context, compileNode);
   const known = FUNCTIONS.get(name);
   if (known === undefined) {
     if (FUNCTIONS_NOT_YET.includes(name)) context.report(`${name}() is not supported yet`, node.pos);
-    else reportUnknown(`there is no function ${name}()`, name, [...FUNCTIONS.keys(), ...MACROS], node, context);
+    else
+      reportUnknown(`there is no function ${name}()`, name, [...FUNCTIONS.keys(), ...MACROS, 'xpath'], node, context);
     return NULL;
   }
   return compileFunction(name, known, receiver === null ? args : [receiver, ...args], node, context);

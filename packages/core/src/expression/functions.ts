@@ -75,7 +75,6 @@ export const FUNCTIONS_NOT_YET: readonly string[] = [
   'fake',
   'word',
   'jsonpath',
-  'xpath',
   'base64',
   'hash',
   'hmac',

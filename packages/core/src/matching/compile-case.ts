@@ -42,7 +42,7 @@ export function compileCase(definition: CaseDefinition, path: readonly PathKey[]
   );
   const conditions = compileWhen(
     definition.when,
-    { path: scope.names.path, text },
+    { path: scope.names.path, text, namespaces: scope.names.namespaces },
     [...path, 'when'],
     (message, at, atKey) => report(message, at, { atKey }),
   );

@@ -4,6 +4,7 @@ import type { PathKey } from '../definition/yaml-source.js';
 import { type Frame, fail } from '../expression/frame.js';
 import { typeName } from '../expression/value.js';
 import { NO_JSON, type RequestView } from '../request/request-view.js';
+import type { Namespaces } from '../xml/compile-xpath.js';
 import { type CompiledComparison, compileComparison } from './compile-comparison.js';
 import { ABSENT, type PathNames, type Place, parsePlace } from './place.js';
 
@@ -31,6 +32,7 @@ type Report = (message: string, path: readonly PathKey[], atKey: boolean) => voi
 export interface WhenScope {
   readonly path: PathNames;
   readonly text: TextScope | null;
+  readonly namespaces: Namespaces;
 }
 
 /** The conditions of a `when`, in file order; problems go to `report` with their place in the file. */
@@ -152,6 +154,9 @@ function noteDifference(condition: CompiledCondition, request: RequestView, valu
   const { place, comparison } = condition;
   if (place.text.startsWith('json') && request.json() === NO_JSON)
     return request.text() === '' ? 'the call has no body' : 'the body is not JSON';
+  const xml = place.text.startsWith('xml') ? request.xml() : null;
+  if (xml?.kind === 'broken')
+    return request.text() === '' ? 'the call has no body' : `the body is not XML: ${xml.reason}`;
   if (comparison.wantsNumber && typeof value === 'string')
     return place.domain === 'json' ? 'a number is wanted, a text came' : 'this text is not a number within the limits';
   const wanted = comparison.indexKey;

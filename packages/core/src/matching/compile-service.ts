@@ -12,9 +12,10 @@ import { compileWhere, type EvaluateWhere } from '../state/compile-where.js';
 import { findMissingField, identifyRow, type RowKey, toRowKey } from '../state/row-key.js';
 import { buildStartingData, type StartingData } from '../state/starting-data.js';
 import { type CompiledUpset, compileUpset } from '../upset/compile-upset.js';
+import type { Namespaces } from '../xml/compile-xpath.js';
 import { buildCaseIndex, type CaseIndex } from './case-index.js';
 import { type CompiledCase, compileCase, type ReportAt } from './compile-case.js';
-import { addressShape, type OperationAddress, parseOperationAddress } from './path-template.js';
+import { addressShape, describeOn, type OperationAddress, parseOn } from './path-template.js';
 import { SegmentTrie } from './segment-trie.js';
 
 /** How an operation finds the row its calls speak of. */
@@ -39,7 +40,8 @@ export interface CompiledService {
   readonly name: string;
   readonly definition: ServiceFile;
   readonly operations: readonly CompiledOperation[];
-  readonly trie: SegmentTrie<CompiledOperation>;
+  /** Operations by method and path; several share one where the body tells them apart. */
+  readonly trie: SegmentTrie<readonly CompiledOperation[]>;
   readonly start: StartingData;
   readonly upsets: readonly CompiledUpset[];
   readonly cors: boolean;
@@ -63,6 +65,7 @@ export function compileService(definition: ServiceFile, files: BesideFiles = {})
   const report: ReportAt = (message, path, more = {}) => problems.push({ message, spot: { path, ...more } });
   const shared: SharedScope = {
     state: Object.keys(definition.state ?? {}),
+    namespaces: definition.namespaces ?? {},
     datasetKeys: new Map(Object.entries(definition.datasets ?? {}).map(([name, { key }]) => [name, toRowKey(key)])),
     report,
   };
@@ -75,15 +78,13 @@ export function compileService(definition: ServiceFile, files: BesideFiles = {})
   const contract =
     definition.contract === undefined ? null : compileContract(definition.contract, files, operations, report);
   if (problems.length > 0) return { kind: 'refused', problems };
-  const trie = new SegmentTrie<CompiledOperation>();
-  for (const operation of operations) trie.add(operation.address, operation);
   return {
     kind: 'compiled',
     service: {
       name: definition.service,
       definition,
       operations,
-      trie,
+      trie: buildTrie(operations),
       start: buildStartingData(definition),
       upsets,
       cors: definition.cors ?? true,
@@ -92,9 +93,21 @@ export function compileService(definition: ServiceFile, files: BesideFiles = {})
   };
 }
 
+function buildTrie(operations: readonly CompiledOperation[]): SegmentTrie<readonly CompiledOperation[]> {
+  const groups = new Map<string, CompiledOperation[]>();
+  for (const operation of operations) {
+    const shape = addressShape({ ...operation.address, soap: null });
+    groups.set(shape, [...(groups.get(shape) ?? []), operation]);
+  }
+  const trie = new SegmentTrie<readonly CompiledOperation[]>();
+  for (const group of groups.values()) if (group[0] !== undefined) trie.add(group[0].address, group);
+  return trie;
+}
+
 /** What all operations share: the names of state and datasets, and where mistakes go. */
 interface SharedScope {
   readonly state: readonly string[];
+  readonly namespaces: Namespaces;
   readonly datasetKeys: ReadonlyMap<string, RowKey>;
   readonly report: ReportAt;
 }
@@ -106,7 +119,7 @@ function compileOperation(
 ): CompiledOperation | null {
   const path = ['operations', name];
   const { report, datasetKeys } = shared;
-  const parsed = parseOperationAddress(definition.on);
+  const parsed = parseOn(definition.on);
   if (parsed.kind === 'refused') {
     report(parsed.message, [...path, 'on']);
     return null;
@@ -119,6 +132,7 @@ function compileOperation(
     lets: [],
     row: definition.row !== undefined,
     answer: false,
+    namespaces: shared.namespaces,
   };
   const row = definition.row === undefined ? null : compileRowPick(definition.row, [...path, 'row'], names, shared);
   const cases = definition.cases.map((item, i) =>
@@ -126,7 +140,7 @@ function compileOperation(
   );
   return {
     name,
-    on: definition.on.trim(),
+    on: describeOn(definition.on),
     address: parsed.address,
     cases,
     index: buildCaseIndex(cases.map((item) => item.conditions)),
@@ -225,6 +239,6 @@ function compileUpsets(definition: ServiceFile, report: ReportAt): CompiledUpset
   return upsets.map((upset, i) => {
     if (upsets.findIndex((other) => other.upset === upset.upset) < i)
       report(`the upset \`${upset.upset}\` stands twice`, ['upsets', i, 'upset']);
-    return compileUpset(upset, names, ['upsets', i], report);
+    return compileUpset(upset, names, ['upsets', i], report, definition.namespaces ?? {});
   });
 }

@@ -1,21 +1,31 @@
 import type { RequestView } from '../request/request-view.js';
+import { isCallOf } from '../soap/soap-address.js';
 import type { CompiledOperation, CompiledService } from './compile-service.js';
 
-/** Where a request leads. `other-method`: the path is known, but not with this method. */
+/**
+ * Where a request leads. `shared`: to one of several operations, by a body that was not read yet, or to none of them.
+ * `other-method`: the path is known, but not with this method.
+ */
 export type Destination =
   | { readonly kind: 'operation'; readonly operation: CompiledOperation }
+  | { readonly kind: 'shared'; readonly operations: readonly CompiledOperation[] }
   | { readonly kind: 'other-method'; readonly allow: readonly string[] }
   | { readonly kind: 'none' };
 
 const NONE: Destination = { kind: 'none' };
 
-/** The operation of a request, its path parameters set on the request. HEAD is answered from GET unless defined. */
-export function findOperation(service: CompiledService, request: RequestView): Destination {
+/**
+ * The operation of a request, its path parameters set on the request. HEAD is answered from GET unless defined.
+ * `isWhole` false: the body is still to come, and is not looked at.
+ */
+export function findOperation(service: CompiledService, request: RequestView, isWhole = true): Destination {
   const match = service.trie.match(request.method, request.path);
   if (match.kind === 'found') {
     request.paramNames = match.names;
     request.paramValues = match.values;
-    return { kind: 'operation', operation: match.value };
+    return match.value.length === 1 && match.value[0]?.address.soap === null
+      ? { kind: 'operation', operation: match.value[0] }
+      : chooseShared(match.value, isWhole ? request : null);
   }
   if (match.kind === 'none') return NONE;
   if (request.method === 'HEAD' && match.methods.includes('GET')) {
@@ -23,10 +33,18 @@ export function findOperation(service: CompiledService, request: RequestView): D
     if (get.kind === 'found') {
       request.paramNames = get.names;
       request.paramValues = get.values;
-      return { kind: 'operation', operation: get.value };
+      const [operation] = get.value;
+      if (operation !== undefined) return { kind: 'operation', operation };
     }
   }
   return { kind: 'other-method', allow: allowOf(match.methods) };
+}
+
+/** Operations that share method and path are tried in file order; one without a condition of its own takes what is left. */
+function chooseShared(operations: readonly CompiledOperation[], request: RequestView | null): Destination {
+  if (request === null) return { kind: 'shared', operations };
+  const operation = operations.find(({ address: { soap } }) => soap === null || isCallOf(soap, request));
+  return operation === undefined ? { kind: 'shared', operations } : { kind: 'operation', operation };
 }
 
 /** The `Allow` of a path: its methods, HEAD where GET is, and OPTIONS, which is always answered. */

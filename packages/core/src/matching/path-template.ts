@@ -1,3 +1,5 @@
+import { parseElementName, type SoapAddress } from '../soap/soap-address.js';
+
 /** One segment of a path template: a literal, a parameter `{name}`, or the tail `{name...}` that takes the rest. */
 export type TemplateSegment =
   | { readonly kind: 'literal'; readonly text: string }
@@ -9,6 +11,16 @@ export interface OperationAddress {
   readonly template: string;
   readonly segments: readonly TemplateSegment[];
   readonly names: readonly string[];
+  /** How its calls are told from others with the same method and path; null: it has them to itself. */
+  readonly soap: SoapAddress | null;
+}
+
+/** An `on` that is no text: a SOAP operation, by its name and the path its service is at. */
+export interface SoapOn {
+  readonly soap: string;
+  readonly at: string;
+  readonly element?: string | undefined;
+  readonly action?: string | undefined;
 }
 
 export type ParsedAddress =
@@ -38,7 +50,21 @@ export function parseOperationAddress(text: string): ParsedAddress {
   const names = segments.flatMap((segment) => (segment.kind === 'literal' ? [] : [segment.name]));
   const twice = names.find((name, i) => names.indexOf(name) !== i);
   if (twice !== undefined) return refused(`the parameter {${twice}} stands twice in the path`);
-  return { kind: 'address', address: { method, template, segments, names } };
+  return { kind: 'address', address: { method, template, segments, names, soap: null } };
+}
+
+/** An `on` of either kind. */
+export function parseOn(on: string | SoapOn): ParsedAddress {
+  if (typeof on === 'string') return parseOperationAddress(on);
+  const parsed = parseOperationAddress(`POST ${on.at}`);
+  if (parsed.kind === 'refused') return refused(`\`at\`: ${parsed.message.replace(' after the method', '')}`);
+  const soap = { name: on.soap, ...parseElementName(on.element ?? on.soap), action: on.action ?? null };
+  return { kind: 'address', address: { ...parsed.address, soap } };
+}
+
+/** An `on` as people read it: `GET /berths/{berthId}`, `POST /manifests soap lodgeManifest`. */
+export function describeOn(on: string | SoapOn): string {
+  return typeof on === 'string' ? on.trim() : `POST ${on.at} soap ${on.soap}`;
 }
 
 function parseSegment(part: string): TemplateSegment | string {
@@ -52,7 +78,11 @@ function parseSegment(part: string): TemplateSegment | string {
 /** What makes two addresses the same to a caller: method, literals, and where parameters stand, whatever their names. */
 export function addressShape(address: OperationAddress): string {
   const segments = address.segments.map((segment) => (segment.kind === 'literal' ? `=${segment.text}` : segment.kind));
-  return `${address.method} ${segments.join('/')}`;
+  return `${address.method} ${segments.join('/')}${address.soap === null ? '' : ` ${soapShape(address.soap)}`}`;
+}
+
+function soapShape({ namespace, element, action }: SoapAddress): string {
+  return `{${namespace ?? ''}}${element} ${action ?? ''}`;
 }
 
 /** A path segment decoded once; what is no valid percent-encoding stays as it came. `%2F` becomes a slash inside the segment. */

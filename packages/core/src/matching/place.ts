@@ -5,6 +5,7 @@ import type { PathKey } from '../definition/yaml-source.js';
 import { type Evaluate, type Frame, fail } from '../expression/frame.js';
 import { readMember, toText } from '../expression/value.js';
 import { NO_JSON, type RequestView } from '../request/request-view.js';
+import { compileXPath, type Namespaces } from '../xml/compile-xpath.js';
 
 /** Where a condition looks. `single` gives one value or `ABSENT`; `many` gives each value that stands there. */
 export interface Place {
@@ -36,6 +37,7 @@ export type PathNames = readonly string[] | null;
 export interface PlaceScope {
   readonly path: PathNames;
   readonly text: TextScope | null;
+  readonly namespaces: Namespaces;
   readonly at: readonly PathKey[];
 }
 
@@ -57,10 +59,11 @@ const PARSERS: Readonly<Record<string, PlaceParser>> = {
       ? refused('`form` needs a field: form vessel')
       : place(text, 'text', (request) => request.form()[name] ?? ABSENT, true),
   json: parseJsonPlace,
+  xml: parseXmlPlace,
   state: parseStatePlace,
   row: parseRowPlace,
 };
-const NOT_YET = ['part', 'body', 'xml', 'lane', 'client', 'any', 'none'];
+const NOT_YET = ['part', 'body', 'lane', 'client', 'any', 'none'];
 
 /** A key of `when`, such as `path berthId` or `json $.vessel.imo`, as a reader of requests. */
 export function parsePlace(text: string, scope: PlaceScope): ParsedPlace {
@@ -72,7 +75,7 @@ export function parsePlace(text: string, scope: PlaceScope): ParsedPlace {
   if (NOT_YET.includes(kind)) return refused(`\`${kind}\` is not supported yet`);
   const nearest = findNearest(kind, Object.keys(PARSERS));
   const places =
-    'a place is method, path NAME, query NAME, header NAME, cookie NAME, form FIELD, json JSONPATH, state NAME or row FIELD';
+    'a place is method, path NAME, query NAME, header NAME, cookie NAME, form FIELD, json JSONPATH, xml XPATH, state NAME or row FIELD';
   return refused(
     nearest === null ? `\`${kind}\` is no place; ${places}` : `\`${kind}\` is no place; did you mean \`${nearest}\`?`,
   );
@@ -145,6 +148,19 @@ function walk(value: unknown, steps: readonly (string | number)[]): unknown {
 
 function queryAll(query: JSONPathQuery, json: unknown): readonly unknown[] {
   return json === NO_JSON ? [] : query.query(json as never).values();
+}
+
+/** What an XPath selects is read as text. */
+function parseXmlPlace(path: string, text: string, { namespaces }: PlaceScope): ParsedPlace {
+  const compiled = compileXPath(path, namespaces);
+  if (compiled.kind === 'refused') return refused(compiled.message);
+  const { select, isSingle } = compiled;
+  const readAll = (request: RequestView): readonly string[] => {
+    const parsed = request.xml();
+    return parsed.kind === 'document' ? select(parsed.document) : [];
+  };
+  if (isSingle) return place(text, 'text', (request) => readAll(request)[0] ?? ABSENT);
+  return place(text, 'text', readAll, true);
 }
 
 const STATE = /^([A-Za-z_]\w*)(?:\[(.*)\])?$/s;

@@ -1,4 +1,7 @@
 import { parse } from 'fast-querystring';
+import { type ReadEnvelope, readEnvelope } from '../soap/read-envelope.js';
+import type { SoapVersion } from '../soap/soap-version.js';
+import { type ParsedXml, parseXml } from '../xml/parse-xml.js';
 
 /** Text of one query parameter; a list when it was repeated; undefined when it is not there. */
 export type QueryValue = string | readonly string[] | undefined;
@@ -31,6 +34,8 @@ export class RequestView {
   #text: string | null;
   #json: unknown;
   #form: Record<string, QueryValue> | null;
+  #xml: ParsedXml | null;
+  #envelope: ReadEnvelope | null;
 
   constructor(id: string, method: string, target: string, rawHeaders: readonly string[], receivedAtMs: number) {
     const mark = target.indexOf('?');
@@ -49,6 +54,8 @@ export class RequestView {
     this.#text = null;
     this.#json = UNREAD;
     this.#form = null;
+    this.#xml = null;
+    this.#envelope = null;
   }
 
   param(name: string): string | undefined {
@@ -96,6 +103,8 @@ export class RequestView {
     this.#text = null;
     this.#json = UNREAD;
     this.#form = null;
+    this.#xml = null;
+    this.#envelope = null;
   }
 
   text(): string {
@@ -107,6 +116,31 @@ export class RequestView {
   json(): unknown {
     if (this.#json === UNREAD) this.#json = parseJson(this.text());
     return this.#json;
+  }
+
+  /** The body as XML, whatever the content type says. */
+  xml(): ParsedXml {
+    this.#xml ??= parseXml(this.text());
+    return this.#xml;
+  }
+
+  /** The body as a SOAP envelope. */
+  envelope(): ReadEnvelope {
+    this.#envelope ??= readEnvelope(this.xml());
+    return this.#envelope;
+  }
+
+  /** The version of SOAP that the caller speaks: by its envelope, else by its content type. */
+  soapVersion(): SoapVersion {
+    const envelope = this.envelope();
+    if (envelope.kind === 'envelope') return envelope.version;
+    return SOAP_12_TYPE.test(this.header('content-type') ?? '') ? '1.2' : '1.1';
+  }
+
+  /** What the caller means to do: the header SOAPAction of SOAP 1.1, the parameter `action` of the type in 1.2; empty: nothing is said. */
+  soapAction(): string {
+    const said = this.header('soapaction') ?? ACTION.exec(this.header('content-type') ?? '')?.[1] ?? '';
+    return said.trim().replace(/^"(.*)"$/, '$1');
   }
 
   /** The fields of a form (application/x-www-form-urlencoded); none when the body is of another type. */
@@ -130,6 +164,8 @@ export class RequestView {
 }
 
 const FORM_TYPE = /^application\/x-www-form-urlencoded\b/i;
+const SOAP_12_TYPE = /^application\/soap\+xml\b/i;
+const ACTION = /;\s*action=("[^"]*"|[^;]*)/i;
 const UNREAD = Symbol('unread');
 const NO_NAMES: readonly string[] = [];
 const DECODER = new TextDecoder();

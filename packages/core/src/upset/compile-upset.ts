@@ -6,6 +6,7 @@ import type { UpsetDefinition } from '../definition/upset.js';
 import type { PathKey } from '../definition/yaml-source.js';
 import { ONLY_THE_CALL } from '../expression/compile-context.js';
 import { type CompiledCondition, compileWhen } from '../matching/compile-condition.js';
+import type { Namespaces } from '../xml/compile-xpath.js';
 
 import { type CompiledDelay, compileDelay } from './compile-delay.js';
 
@@ -28,6 +29,7 @@ export function compileUpset(
   operationNames: readonly string[],
   path: readonly PathKey[],
   report: ReportAt,
+  namespaces: Namespaces = {},
 ): CompiledUpset {
   definition.of?.forEach((name, i) => {
     if (operationNames.includes(name)) return;
@@ -38,8 +40,11 @@ export function compileUpset(
       i,
     ]);
   });
-  const conditions = compileWhen(definition.when, { path: [], text: null }, [...path, 'when'], (message, at, atKey) =>
-    report(message, at, { atKey }),
+  const conditions = compileWhen(
+    definition.when,
+    { path: [], text: null, namespaces },
+    [...path, 'when'],
+    (message, at, atKey) => report(message, at, { atKey }),
   );
   const scope = createTextScope(
     (message, at, offset) => report(message, at, offset === undefined ? {} : { offset }),

@@ -32,7 +32,8 @@ export interface MockContext {
 export function answerCall(incoming: IncomingMessage, outgoing: ServerResponse, mock: MockContext): void {
   const call = receiveCall(incoming, outgoing, mock);
   try {
-    findDestination(call);
+    findDestination(call, !call.head.hasBody);
+    // Where a body is still to come, operations that share a path are told apart once it is there.
     if (call.head.hasBody) void answerAfterBody(call, mock);
     else decideAndSend(call, mock);
   } catch (error) {
@@ -54,6 +55,7 @@ async function answerAfterBody(call: Call, mock: MockContext): Promise<void> {
       return;
     }
     call.request.body = read.body;
+    if (call.isShared) findDestination(call, true);
     decideAndSend(call, mock);
   } catch (error) {
     answerFault(call, mock, error);
@@ -66,11 +68,15 @@ function receiveCall(incoming: IncomingMessage, outgoing: ServerResponse, mock: 
   return call;
 }
 
-function findDestination(call: Call): void {
-  const destination = findOperation(call.live.compiled, call.request);
+function findDestination(call: Call, isWhole: boolean): void {
+  const destination = findOperation(call.live.compiled, call.request, isWhole);
   if (destination.kind === 'operation') {
     call.operation = destination.operation;
     call.record.operation = destination.operation.name;
+    call.isSoap = destination.operation.address.soap !== null;
+  } else if (destination.kind === 'shared') {
+    call.isShared = true;
+    call.isSoap = true;
   } else if (destination.kind === 'other-method') call.allow = destination.allow;
 }
 

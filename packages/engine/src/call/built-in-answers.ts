@@ -1,27 +1,44 @@
-import { buildStrayProblem, type CallFinding, explainCall, type RenderedAnswer } from '@upsetter/core';
+import {
+  buildStrayProblem,
+  type CallFinding,
+  explainCall,
+  type FaultRole,
+  type RenderedAnswer,
+  renderProblemFault,
+} from '@upsetter/core';
 import type { Call } from './call.js';
 
+const SERVER_ERRORS = 500;
 const PROBLEM_TYPE = 'application/problem+json';
 
 /** The 404 of a stray, with what came closest. */
 export function buildStrayAnswer(call: Call): RenderedAnswer {
   const explanation = explainCall(call.live.compiled, call.request, call.record.found);
-  return problem(404, buildStrayProblem(explanation, call.live.compiled.name, call.request));
+  const problem = buildStrayProblem(explanation, call.live.compiled.name, call.request);
+  if (!call.isSoap) return answerProblem(call, 404, problem);
+  const envelope = call.request.envelope();
+  const role = envelope.kind === 'broken' ? envelope.role : 'sender';
+  return renderProblemFault(call.request, role, { ...problem, status: undefined });
 }
 
 /** The 405 of a path that is known with other methods. */
 export function buildOtherMethodAnswer(call: Call, allow: readonly string[]): RenderedAnswer {
   const list = allow.join(', ');
   const detail = `${call.request.method} ${call.request.path}: the path has ${list}`;
-  return problem(405, describe(call, 405, 'method-unknown', 'The path is known, but not with this method', detail), [
-    'allow',
-    list,
-  ]);
+  return answerProblem(
+    call,
+    405,
+    describe(call, 405, 'method-unknown', 'The path is known, but not with this method', detail),
+    ['allow', list],
+  );
 }
 
 export function buildTooLargeAnswer(call: Call, maxBytes: number): RenderedAnswer {
   const detail = `The body of ${call.request.method} ${call.request.path} is over the limit of ${maxBytes} bytes (raise it with --max-body)`;
-  return problem(413, describe(call, 413, 'too-large', 'The body is over the limit', detail), ['connection', 'close']);
+  return answerProblem(call, 413, describe(call, 413, 'too-large', 'The body is over the limit', detail), [
+    'connection',
+    'close',
+  ]);
 }
 
 /** The refusal of a call that is not as the contract says, each difference named. */
@@ -29,21 +46,23 @@ export function buildContractProblem(call: Call, status: number, findings: reado
   const [first] = findings;
   const detail = `${first?.at} ${first?.message}${findings.length > 1 ? ` (and ${findings.length - 1} more)` : ''}`;
   const listed = findings.map(({ at, message, rule }) => ({ at, message, rule }));
-  return problem(status, {
+  return answerProblem(call, status, {
     ...describe(call, status, 'contract-broken', 'The call is not as the contract says', detail),
     findings: listed,
   });
 }
 
 export function buildExpressionProblem(call: Call, reason: string): RenderedAnswer {
-  return problem(
+  return answerProblem(
+    call,
     500,
     describe(call, 500, 'expression-failed', 'An expression of the service file failed on this call', reason),
   );
 }
 
 export function buildInternalProblem(call: Call): RenderedAnswer {
-  return problem(
+  return answerProblem(
+    call,
     500,
     describe(call, 500, 'internal', 'A mistake of ours', 'The service log says more; the service goes on'),
   );
@@ -75,6 +94,15 @@ function describe(call: Call, status: number, code: string, title: string, detai
   };
 }
 
-function problem(status: number, body: Record<string, unknown>, headers: readonly string[] = []): RenderedAnswer {
+function answerProblem(
+  call: Call,
+  status: number,
+  body: Record<string, unknown>,
+  headers: readonly string[] = [],
+): RenderedAnswer {
+  if (call.isSoap) {
+    const role: FaultRole = status < SERVER_ERRORS ? 'sender' : 'receiver';
+    return renderProblemFault(call.request, role, { ...body, status: undefined });
+  }
   return { status, headers: ['content-type', PROBLEM_TYPE, ...headers], body: JSON.stringify(body) };
 }

@@ -25,6 +25,10 @@ export class Call {
   operation: CompiledOperation | null = null;
   /** Methods the path has, when it does not have this one. */
   allow: readonly string[] | null = null;
+  /** Several operations have this address, and the body tells which one is meant. */
+  isShared = false;
+  /** Troubles are told as SOAP faults. */
+  isSoap = false;
   plan: UpsetPlan | null = null;
   answer: RenderedAnswer | null = null;
 

@@ -13,7 +13,14 @@ export interface BodySpot {
   readonly of: readonly string[];
 }
 
-const FORMS: Readonly<Record<string, BodyForm>> = { json: 'json', problem: 'json', text: 'text', base64: 'base64' };
+const FORMS: Readonly<Record<string, BodyForm>> = {
+  json: 'json',
+  problem: 'json',
+  text: 'text',
+  xml: 'text',
+  soap: 'text',
+  base64: 'base64',
+};
 
 /** The bodies of all answers and the rows of all datasets, of a definition that may still be anything. */
 export function bodySpots(definition: unknown): BodySpot[] {
