@@ -77,8 +77,10 @@ function problemsOfUnion(source: YamlSource, issue: z.core.$ZodIssueInvalidUnion
   const meant = issue.errors.filter(
     ([first]) => first !== undefined && !(first.code === 'invalid_type' && first.path.length === 0),
   );
+  const isOurs = issue.message !== 'Invalid input';
   const [best] = meant.sort((a, b) => deepest(b) - deepest(a));
-  if (best === undefined) return [source.problem({ path }, issue.message)];
+  // Where several branches could be meant, the union's own words say more than one of them.
+  if (best === undefined || (isOurs && meant.length > 1)) return [source.problem({ path }, issue.message)];
   return best.flatMap((inner) => toProblems(source, { ...inner, path: [...path, ...inner.path] }));
 }
 
