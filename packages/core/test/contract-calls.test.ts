@@ -1,7 +1,6 @@
 import { describe, expect, test } from 'vitest';
-import { renderSample, sampleParts } from '../src/contract/keeping/sample-parts.js';
-import { type CallFinding, Contract, ContractIndex, loadService, RequestView } from '../src/index.js';
-import { parseOperationAddress } from '../src/matching/path-template.js';
+import { renderSample } from '../src/contract/keeping/sample-parts.js';
+import { type CallFinding, Contract, loadService, OpenApiIndex, RequestView } from '../src/index.js';
 
 const QUAY = `
 openapi: 3.1.0
@@ -63,14 +62,14 @@ components:
         hooks: { type: array, items: { type: integer } }
         jib: { type: object, properties: { up: { type: boolean } } }
 `;
-const index = new ContractIndex(new Contract(QUAY));
+const index = new OpenApiIndex(new Contract(QUAY));
 
 /** What is found on a call: `GET /path`, its headers, its body. */
 function check(on: string, headers: Record<string, string> = {}, body?: string): readonly CallFinding[] {
   const [method = '', target = ''] = on.split(' ');
   const request = new RequestView('x', method, target, Object.entries(headers).flat(), 0);
   if (body !== undefined) request.body = new TextEncoder().encode(body);
-  const found = index.findByCall(method, request.path);
+  const found = index.findByCall(request);
   if (found === null) throw new Error(`no operation: ${on}`);
   return found.indexed.check(request, found.pathTexts) ?? [];
 }
@@ -183,10 +182,10 @@ paths:
         - { name: d, in: query, schema: { type: string, pattern: "^\\\\d{2,}-é$" } }
       responses: { "200": { description: ok } }
 `;
-  const hostile = new ContractIndex(new Contract(text));
+  const hostile = new OpenApiIndex(new Contract(text));
   const ask = (target: string) => {
     const request = new RequestView('x', 'GET', target, [], 0);
-    const found = hostile.findByCall('GET', request.path);
+    const found = hostile.findByCall(request);
     return (found?.indexed.check(request, found.pathTexts) ?? []).map(({ at }) => at);
   };
   // By a native engine this takes longer than anybody waits.
@@ -196,10 +195,9 @@ paths:
 });
 
 test('a call made up for each operation is as its contract says', () => {
-  for (const { operation } of index.operations) {
-    const parsed = parseOperationAddress(`${operation.method} ${operation.path}`);
-    if (parsed.kind === 'refused') throw new Error(parsed.message);
-    const { method, target, headers, body } = renderSample(parsed.address, sampleParts(index.contract, operation));
+  for (const operation of index.operations) {
+    if (operation.address === null) throw new Error(operation.on);
+    const { method, target, headers, body } = renderSample(operation.address, operation.sampleParts());
     const flat = Object.fromEntries(headers.flatMap((name, i) => (i % 2 === 0 ? [[name, headers[i + 1] ?? '']] : [])));
     expect(told(`${method} ${target}`, flat, body === null ? undefined : new TextDecoder().decode(body))).toEqual([]);
   }

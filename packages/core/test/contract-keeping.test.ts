@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { type CheckedCase, Contract, ContractIndex, checkCases, draftContract, requireService } from '../src/index.js';
+import { type CheckedCase, Contract, checkCases, draftContract, OpenApiIndex, requireService } from '../src/index.js';
 
 const LAMPS = `
 openapi: 3.1.0
@@ -38,7 +38,7 @@ components:
         since: { type: string, format: date-time }
         at: { oneOf: [{ type: string }, { type: "null" }] }
 `;
-const index = new ContractIndex(new Contract(LAMPS));
+const index = new OpenApiIndex(new Contract(LAMPS));
 
 const GOOD = '{ id: "${call.path.id}", colour: red, no: 1 }';
 

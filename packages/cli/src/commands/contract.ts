@@ -2,12 +2,11 @@ import { writeFile } from 'node:fs/promises';
 import { basename } from 'node:path';
 import {
   AppError,
-  Contract,
-  ContractIndex,
   type ContractReport,
   checkCases,
   completeService,
   loadService,
+  openContract as openDocument,
   placeCheck,
   refuseFile,
   renderJunitCases,
@@ -101,7 +100,7 @@ async function openBoth(path: string, { text, files }: ServiceText, { against, a
 
 async function openContract(against: string, allow: readonly string[]) {
   const { text, address, texts, unread } = await readContractFiles(against, allow);
-  const index = await aboutFile(against, text, async () => new ContractIndex(new Contract(text, address, texts)));
+  const index = await aboutFile(against, text, async () => openDocument(text, address, texts));
   return { index, unread };
 }
 

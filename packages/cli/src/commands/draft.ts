@@ -9,6 +9,7 @@ import {
   draftContract,
   draftHar,
   inlineBodies,
+  isXml,
   type MergedDraft,
   mergeDraft,
   requireService,
@@ -48,9 +49,13 @@ export interface DraftOptions extends CommonOptions {
 /** This many exchanges take more than a second to draft. */
 const MANY_EXCHANGES = 500;
 
-/** A service from a HAR file or an OpenAPI document: written to a file, adopted by the running service, or printed. */
-export async function draftFile(format: 'har' | 'openapi', path: string, options: DraftOptions): Promise<number> {
-  const draft = format === 'har' ? await draftFromHar(path, options) : await draftFromContract(path, options);
+/** A service from a HAR file, an OpenAPI or a WSDL document: written to a file, adopted by the running service, or printed. */
+export async function draftFile(
+  format: 'har' | 'openapi' | 'wsdl',
+  path: string,
+  options: DraftOptions,
+): Promise<number> {
+  const draft = format === 'har' ? await draftFromHar(path, options) : await draftFromContract(format, path, options);
   return finishDraft(draft, basename(path), options);
 }
 
@@ -61,9 +66,16 @@ async function draftFromHar(path: string, options: DraftOptions): Promise<Draft>
   return aboutFile(path, '', async () => draftHar(har, { service: options.as ?? nameFromPath(path), ...choices }));
 }
 
-async function draftFromContract(path: string, options: DraftOptions): Promise<Draft> {
+async function draftFromContract(format: 'openapi' | 'wsdl', path: string, options: DraftOptions): Promise<Draft> {
   const port = readGivenPort(options);
   const { text, unread, ...source } = await readContractFiles(path, options.allow ?? []);
+  if (isXml(text) !== (format === 'wsdl'))
+    throw new AppError(
+      'wrong-use',
+      format === 'wsdl'
+        ? `${path} is no XML; for an OpenAPI or Swagger document: upsetter draft openapi ${path}`
+        : `${path} is XML; for a WSDL document: upsetter draft wsdl ${path}`,
+    );
   const choices = { service: options.as ?? null, port, only: options.only ?? [], without: options.without ?? [] };
   const beside = options.merge === true ? await readBeside(options.output) : {};
   const followed = await followContract(path, [...source.texts.keys()], options);

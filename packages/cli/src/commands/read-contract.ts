@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { resolve } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
-import { AppError, findReferredAddresses, readContractDocument } from '@upsetter/core';
+import { AppError, findReferred } from '@upsetter/core';
 import { describeUnreadable } from './read-input.js';
 
 /** A contract with the documents it refers to. */
@@ -54,7 +54,7 @@ class ContractReader {
     const seen = new Set([main]);
     const waiting: Waiting[] = [];
     const addReferred = (from: string, text: string): void => {
-      for (const address of findReferredAddresses(readContractDocument(from, text))) {
+      for (const address of findReferred(from, text)) {
         if (seen.has(address)) continue;
         seen.add(address);
         waiting.push({ address, from });

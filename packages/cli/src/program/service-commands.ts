@@ -93,24 +93,39 @@ function addDraft(add: CommandAdder): void {
   add.action(take, async (names: string[], options: DraftOptions) =>
     (await import('../commands/take.js')).draftTake(names, options),
   );
-  const openapi = withDraft(
+  const openapi = withContract(
     add.command(
       'openapi <source>',
       'Draft a service from an OpenAPI 3.0 or 3.1 or Swagger 2.0 document (a file or a URL), and what it refers to.',
       'upsetter draft openapi berth-desk.openapi.yaml --adopt',
       draft,
     ),
-  )
+  ).option('--no-base', "drop the base path of the contract's first server");
+  add.action(openapi, async (file: string, options: DraftOptions) =>
+    (await import('../commands/draft.js')).draftFile('openapi', file, options),
+  );
+  const wsdl = withContract(
+    add.command(
+      'wsdl <source>',
+      'Draft a SOAP service from a WSDL 1.1 document (a file or a URL), and the schemas it imports.',
+      'upsetter draft wsdl manifest-office.wsdl --adopt',
+      draft,
+    ),
+  );
+  add.action(wsdl, async (file: string, options: DraftOptions) =>
+    (await import('../commands/draft.js')).draftFile('wsdl', file, options),
+  );
+}
+
+/** The options of drafts from contracts. */
+function withContract(command: Command): Command {
+  return withDraft(command)
     .option(
       '--only <choice...>',
       "nothing but these: tag:bookings, '/berths/*', 'GET /berths/*', an operation's own name",
     )
     .option('--without <choice...>', 'leave out; written as for --only')
-    .option('--no-base', "drop the base path of the contract's first server")
     .option('--allow <host...>', 'hosts that references may lead to, beside its own');
-  add.action(openapi, async (file: string, options: DraftOptions) =>
-    (await import('../commands/draft.js')).draftFile('openapi', file, options),
-  );
 }
 
 /** The options of drafts from traffic. */

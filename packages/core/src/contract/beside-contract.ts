@@ -1,9 +1,8 @@
 import { type BesideFiles, textOfBeside } from '../definition/beside/service-text.js';
 import { AppError } from '../errors/app-error.js';
 import { decodeSegment } from '../matching/path-template.js';
-import { Contract, findReferredAddresses } from './contract.js';
-import { type ContractDocument, readContractDocument } from './contract-document.js';
-import { ContractIndex } from './keeping/contract-index.js';
+import type { ContractIndex } from './keeping/contract-index.js';
+import { findReferred, openContract } from './open-contract.js';
 
 /** Files beside a service file have addresses of their own, in a folder that references can be seen to leave. */
 const FOLDER = 'beside:///-/';
@@ -12,9 +11,7 @@ const FOLDER = 'beside:///-/';
 export function listContractFiles(file: string, files: BesideFiles): string[] {
   const found = new Set([file]);
   for (const name of found) {
-    const document = tryRead(name, files);
-    if (document === null) continue;
-    for (const address of findReferredAddresses(document)) {
+    for (const address of tryReferred(name, files) ?? []) {
       const other = nameOf(address);
       if (other !== null) found.add(other);
     }
@@ -30,13 +27,13 @@ export function openBesideContract(file: string, files: BesideFiles): ContractIn
     listContractFiles(file, files).flatMap((name) => {
       const own = textOf(name, files);
       // A broken one is as one that is not there: what needs it says nothing, calls go on.
-      const isUsable = own !== null && (name === file || tryRead(name, files) !== null);
+      const isUsable = own !== null && (name === file || tryReferred(name, files) !== null);
       return isUsable ? [[addressOf(name), own] as const] : [];
     }),
   );
   const known = opened.find((entry) => entry.file === file && isSame(entry.texts, texts));
   if (known !== undefined) return known.index;
-  const index = new ContractIndex(new Contract(text, addressOf(file), texts));
+  const index = openContract(text, addressOf(file), texts);
   opened.unshift({ file, texts, index });
   opened.length = Math.min(opened.length, MOST_OPENED);
   return index;
@@ -56,11 +53,12 @@ function isSame(a: ReadonlyMap<string, string>, b: ReadonlyMap<string, string>):
   return a.size === b.size && [...a].every(([address, text]) => b.get(address) === text);
 }
 
-function tryRead(name: string, files: BesideFiles): ContractDocument | null {
+/** What a document leads to; null: it is not there, or cannot be read. */
+function tryReferred(name: string, files: BesideFiles): readonly string[] | null {
   const text = textOf(name, files);
   if (text === null) return null;
   try {
-    return readContractDocument(addressOf(name), text);
+    return findReferred(addressOf(name), text);
   } catch {
     // What is wrong with it is said where it is used.
     return null;

@@ -18,7 +18,9 @@ export function quoteWhereNeeded(document: Document): void {
     Scalar: (key, node) => {
       if (typeof node.value !== 'string') return;
       const needsQuotes = key === 'key' ? /[[{#]|: /.test(node.value) : node.value.includes('${');
-      if (needsQuotes) node.type = Scalar.QUOTE_DOUBLE;
+      // Lines as they are need no quotes: nothing in them is read. Only line breaks of other kinds would be lost.
+      const isBlock = key !== 'key' && /\n./.test(node.value) && !/[\r\u0085\u2028\u2029]/.test(node.value);
+      if (needsQuotes) node.type = isBlock ? Scalar.BLOCK_LITERAL : Scalar.QUOTE_DOUBLE;
     },
   });
 }

@@ -1,4 +1,3 @@
-import type { ContractOperation } from '../contract/contract-operation.js';
 import { AppError } from '../errors/app-error.js';
 import { matchLike } from '../matching/like.js';
 
@@ -8,8 +7,16 @@ export interface OperationChoice {
   readonly without: readonly string[];
 }
 
+/** What an operation of a contract is chosen by. */
+interface Choosable {
+  readonly id: string | null;
+  readonly method: string;
+  readonly path: string;
+  readonly tags: readonly string[];
+}
+
 /** The operations that were chosen. Fails with `wrong-use` when a term means none of them. */
-export function chooseOperations(all: readonly ContractOperation[], choice: OperationChoice): ContractOperation[] {
+export function chooseOperations<T extends Choosable>(all: readonly T[], choice: OperationChoice): T[] {
   const only = choice.only.map((term) => parseTerm(term, all));
   const without = choice.without.map((term) => parseTerm(term, all));
   return all.filter(
@@ -18,9 +25,9 @@ export function chooseOperations(all: readonly ContractOperation[], choice: Oper
   );
 }
 
-type Fits = (operation: ContractOperation) => boolean;
+type Fits = (operation: Choosable) => boolean;
 
-function parseTerm(term: string, all: readonly ContractOperation[]): Fits {
+function parseTerm(term: string, all: readonly Choosable[]): Fits {
   const fits = compileTerm(term.trim());
   if (all.some(fits)) return fits;
   const tags = [...new Set(all.flatMap(({ tags: own }) => own))];

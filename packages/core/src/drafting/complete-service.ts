@@ -1,7 +1,6 @@
 import { type Document, isMap, isSeq, parseDocument } from 'yaml';
 import { checkCases } from '../contract/keeping/check-cases.js';
 import type { ContractIndex } from '../contract/keeping/contract-index.js';
-import { basePathOf } from '../contract/read-operations.js';
 import type { BesideFile, ServiceText } from '../definition/beside/service-text.js';
 import { filesOf, splitBodies, withReferences } from '../definition/beside/split-bodies.js';
 import { insertEntry, insertItems } from '../definition/insert-block.js';
@@ -9,7 +8,7 @@ import { requireService } from '../definition/load-service.js';
 import { quoteWhereNeeded } from '../definition/write-service-file.js';
 import type { CompiledService } from '../matching/compile-service.js';
 import type { WantedPart } from '../wire/contract-view.js';
-import { draftCases } from './contract-cases.js';
+import { draftIndexed } from './draft-indexed.js';
 import { operationName } from './operation-name.js';
 import { uniqueName } from './unique-name.js';
 
@@ -56,8 +55,8 @@ class Completion {
     const indexed = address === undefined ? null : this.#index.findByAddress(address);
     if (indexed === null) return;
     const taken = new Set(this.#service.definition.operations[operation]?.cases.map((own) => own.case));
-    const made = draftCases(this.#index.contract, indexed.operation, () => {})
-      .filter((own) => own.code === code)
+    const made = draftIndexed(indexed)
+      .cases.filter((own) => own.code === code)
       .map(({ definition }) => ({ ...definition, case: uniqueName(String(definition['case']), taken) }));
     const { cases: written } = this.#outline(operation, { cases: made });
     const path = ['operations', operation];
@@ -71,14 +70,17 @@ class Completion {
   }
 
   addOperation(on: string): void {
-    const own = this.#index.operations.find(
-      ({ operation }) => `${operation.method} ${operation.path}` === on,
-    )?.operation;
+    const own = this.#index.operations.find((operation) => operation.on === on);
     if (own === undefined) return;
     const name = this.#nameFor(own.id ?? '', on);
-    const title = own.title === null ? {} : { title: own.title };
-    const cases = draftCases(this.#index.contract, own, () => {}).map(({ definition }) => definition);
-    const definition = this.#outline(name, { on: this.#withoutBase(on), ...title, cases });
+    const drafted = draftIndexed(own);
+    const title = drafted.title === null ? {} : { title: drafted.title };
+    const cases = drafted.cases.map(({ definition }) => definition);
+    const definition = this.#outline(name, {
+      on: typeof drafted.on === 'string' ? this.#withoutBase(drafted.on) : drafted.on,
+      ...title,
+      cases,
+    });
     this.#text =
       insertEntry(this.#text, ['operations'], name, definition) ??
       this.#rewrite((document) => document.setIn(['operations', name], document.createNode(definition)));
@@ -107,7 +109,7 @@ class Completion {
 
   /** Services that leave the base path of the server out, leave it out here as well. */
   #withoutBase(on: string): string {
-    const base = basePathOf(this.#index.contract);
+    const base = this.#index.basePath;
     const isBased = this.#service.operations.some(({ address }) => address.template.startsWith(`${base}/`));
     const [method = '', path = ''] = on.split(' ');
     const isPlain = base !== '' && !isBased && this.#service.operations.length > 0;

@@ -1,13 +1,12 @@
-import { Contract, type ContractTexts } from '../contract/contract.js';
-import type { ContractOperation } from '../contract/contract-operation.js';
-import { basePathOf, readOperations } from '../contract/read-operations.js';
+import type { ContractTexts } from '../contract/contract.js';
 import { filesOf, splitBodies, withReferences } from '../definition/beside/split-bodies.js';
 import { writeServiceFile } from '../definition/write-service-file.js';
 import type { CompiledService } from '../matching/compile-service.js';
-import { addressShape, parseOperationAddress } from '../matching/path-template.js';
+import { addressShape, describeOn, parseOn, parseOperationAddress, type SoapOn } from '../matching/path-template.js';
 import { chooseOperations, type OperationChoice } from './choose-operations.js';
-import { type ContractCase, draftCases } from './contract-cases.js';
+import type { ContractCase } from './contract-cases.js';
 import type { Draft, DraftDecision } from './draft.js';
+import { openDraftSource, type SourceOperation, type Unusable } from './draft-source.js';
 import { operationName } from './operation-name.js';
 
 export interface DraftContractOptions extends Partial<OperationChoice> {
@@ -25,14 +24,11 @@ export interface DraftContractOptions extends Partial<OperationChoice> {
   readonly beside?: CompiledService;
 }
 
-/** A service from an OpenAPI 3.0 or 3.1 or Swagger 2.0 contract: an operation for each of its own, cases from its examples, else generated from its schemas. */
+/** A service from a contract (OpenAPI 3.0 or 3.1, Swagger 2.0, WSDL 1.1): an operation for each of its own, cases from its examples, else generated from its schemas. */
 export function draftContract(text: string, options: DraftContractOptions): Draft {
-  const contract = new Contract(text, options.address, options.texts);
-  const unusable: { at: string; reason: string }[] = [];
+  const source = openDraftSource(text, options);
   const decisions: DraftDecision[] = [];
-  const all = readOperations(contract, options.base ?? true, (node, reason) =>
-    unusable.push({ at: contract.describe(node), reason }),
-  );
+  const all = source.operations;
   const chosen = chooseOperations(all, { only: options.only ?? [], without: options.without ?? [] });
   if (chosen.length < all.length)
     decisions.push({
@@ -40,38 +36,20 @@ export function draftContract(text: string, options: DraftContractOptions): Draf
       concluded: `left out ${all.length - chosen.length} of ${all.length} operations`,
       evidence: 'as you said',
     });
-  const missing = leaveOutKnown(contract, chosen, options.beside ?? null, decisions);
-  const shapes = new Map<string, string>();
-  const taken = new Set<string>(options.beside?.operations.map(({ name }) => name));
-  const operations: Record<string, unknown> = {};
-  let cases = 0;
-  for (const operation of missing) {
-    const on = `${operation.method} ${operation.path}`;
-    const reason = refuseAddress(on, shapes);
-    if (reason !== null) {
-      unusable.push({ at: contract.describe(operation.node), reason });
-      continue;
-    }
-    const name = nameOperation(operation, on, taken);
-    const drafted = draftCases(contract, operation, (node, why) =>
-      unusable.push({ at: contract.describe(node), reason: why }),
-    );
-    cases += drafted.length;
-    decisions.push({ of: name, concluded: describeCases(drafted), evidence: contract.describe(operation.node) });
-    const title = operation.title === null ? {} : { title: operation.title };
-    operations[name] = { on, ...title, cases: drafted.map((item) => item.definition) };
-  }
-  const service = options.service ?? nameService(contract);
-  const version = infoText(contract, 'version');
+  const missing = leaveOutKnown(source.base, chosen, options.beside ?? null, decisions);
+  const { operations, cases, refused } = draftOperations(missing, options.beside ?? null, decisions);
+  const { title, version } = source;
+  const service = options.service ?? nameService(title);
   const definition = {
     upsetter: 1,
     service,
     ...(version === '' ? {} : { version }),
     ...(options.port === null ? {} : { listen: { port: options.port } }),
     ...(options.follow == null ? {} : { contract: options.follow }),
+    ...(Object.keys(source.namespaces).length === 0 ? {} : { namespaces: source.namespaces }),
     operations,
   };
-  const comment = `Drafted from the contract ${infoText(contract, 'title')} ${version}`.trim();
+  const comment = `Drafted from the contract ${title} ${version}`.trim();
   const bodies = splitBodies(definition, service);
   return {
     service,
@@ -82,25 +60,52 @@ export function draftContract(text: string, options: DraftContractOptions): Draf
     decisions,
     level: null,
     fidelity: null,
-    unusable,
+    unusable: [...source.unusable, ...refused],
   };
+}
+
+function draftOperations(
+  missing: readonly SourceOperation[],
+  beside: CompiledService | null,
+  decisions: DraftDecision[],
+): { operations: Record<string, unknown>; cases: number; refused: Unusable[] } {
+  const shapes = new Map<string, string>();
+  const taken = new Set<string>(beside?.operations.map(({ name }) => name));
+  const operations: Record<string, unknown> = {};
+  const refused: Unusable[] = [];
+  let cases = 0;
+  for (const operation of missing) {
+    const reason = refuseAddress(operation.on, shapes);
+    if (reason !== null) {
+      refused.push({ at: operation.at, reason });
+      continue;
+    }
+    const name = nameOperation(operation, taken);
+    const drafted = operation.draft();
+    cases += drafted.length;
+    decisions.push({ of: name, concluded: describeCases(drafted), evidence: operation.at });
+    const title = operation.title === null ? {} : { title: operation.title };
+    operations[name] = { on: operation.on, ...title, cases: drafted.map((item) => item.definition) };
+  }
+  return { operations, cases, refused };
 }
 
 /** The operations that a service does not have yet. */
 function leaveOutKnown(
-  contract: Contract,
-  chosen: readonly ContractOperation[],
+  base: string,
+  chosen: readonly SourceOperation[],
   beside: CompiledService | null,
   decisions: DraftDecision[],
-): readonly ContractOperation[] {
+): readonly SourceOperation[] {
   if (beside === null) return chosen;
   const known = new Set(beside.operations.map(({ address }) => addressShape(address)));
-  const base = basePathOf(contract);
-  const isKnown = ({ method, path }: ContractOperation): boolean =>
-    [path, path.startsWith(`${base}/`) ? path.slice(base.length) : path, base + path].some((own) => {
-      const parsed = parseOperationAddress(`${method} ${own}`);
-      return parsed.kind !== 'refused' && known.has(addressShape(parsed.address));
-    });
+  const isKnown = ({ method, path, on }: SourceOperation): boolean =>
+    typeof on !== 'string'
+      ? isKnownOn(on, known)
+      : [path, path.startsWith(`${base}/`) ? path.slice(base.length) : path, base + path].some((own) => {
+          const parsed = parseOperationAddress(`${method} ${own}`);
+          return parsed.kind !== 'refused' && known.has(addressShape(parsed.address));
+        });
   const missing = chosen.filter((operation) => !isKnown(operation));
   if (missing.length < chosen.length)
     decisions.push({
@@ -111,37 +116,38 @@ function leaveOutKnown(
   return missing;
 }
 
+function isKnownOn(on: SoapOn, known: ReadonlySet<string>): boolean {
+  const parsed = parseOn(on);
+  return parsed.kind !== 'refused' && known.has(addressShape(parsed.address));
+}
+
 /** Why a service cannot have an operation at this address; null when it can. `shapes`: those it has, by what they answer. */
-function refuseAddress(on: string, shapes: Map<string, string>): string | null {
-  const parsed = parseOperationAddress(on);
+function refuseAddress(on: string | SoapOn, shapes: Map<string, string>): string | null {
+  const parsed = parseOn(on);
   if (parsed.kind === 'refused') return parsed.message;
   const shape = addressShape(parsed.address);
   const twin = shapes.get(shape);
   if (twin !== undefined) return `${twin} answers the same paths already`;
-  shapes.set(shape, on);
+  shapes.set(shape, describeOn(on));
   return null;
 }
 
-function nameOperation({ id }: ContractOperation, on: string, taken: Set<string>): string {
+function nameOperation({ id, method, path }: SourceOperation, taken: Set<string>): string {
   const name = id === null ? '' : id.replaceAll(/[^\w.-]+/g, '-').replace(/^[^A-Za-z_]+/, '');
-  if (name === '' || taken.has(name)) return operationName(on, taken);
+  if (name === '' || taken.has(name)) return operationName(`${method} ${path}`, taken);
   taken.add(name);
   return name;
 }
 
-function nameService(contract: Contract): string {
-  const name = infoText(contract, 'title')
+function nameService(title: string): string {
+  const name = title
+    .replaceAll(/([a-z])([A-Z])/g, '$1-$2')
     .toLowerCase()
     .replaceAll(/[^a-z0-9]+/g, '-')
     .replaceAll(/^-+|-+$/g, '')
     .slice(0, 64)
     .replace(/-+$/, '');
   return name === '' ? 'service' : name;
-}
-
-function infoText(contract: Contract, key: string): string {
-  const value = contract.at(contract.root(), 'info', key)?.value;
-  return value === undefined || value === null ? '' : String(value);
 }
 
 function describeCases(cases: readonly ContractCase[]): string {

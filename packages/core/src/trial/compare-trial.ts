@@ -1,5 +1,3 @@
-import { checkAnswer } from '../contract/keeping/check-answer.js';
-import type { ContractIndex } from '../contract/keeping/contract-index.js';
 import { bareType, isJsonType } from '../contract/keeping/media-type.js';
 import { isJsonMap } from '../definition/json-map.js';
 import { headerOf } from '../traffic/exchange.js';
@@ -7,12 +5,9 @@ import type { TrialStep } from './plan-trial.js';
 import type { TrialAnswer, TrialDifference } from './trial-result.js';
 
 /** How a real answer differs from what the case answers, and from the contract. Empty: not at all. */
-export function compareTrial(step: TrialStep, got: TrialAnswer, index: ContractIndex | null): TrialDifference[] {
+export function compareTrial(step: TrialStep, got: TrialAnswer): TrialDifference[] {
   if (step.kind === 'hostile') return compareRefusal(got);
-  const byContract =
-    step.contract === null || index === null
-      ? []
-      : checkAnswer(index.contract, step.contract.operation, got, index.validator).map((finding) => ({ ...finding }));
+  const byContract = (step.contract?.checkAnswer(got) ?? []).map((finding) => ({ ...finding }));
   if (step.wanted === null) return byContract;
   const byCase = [...compareWithCase(step.wanted, got), ...compareExact(step, step.wanted, got)];
   // Where the contract says it, too, it is said once, with the rule.

@@ -2,10 +2,9 @@ import type { ExactPlace } from '../answer/exact-place.js';
 import type { RenderedAnswer } from '../answer/rendered-answer.js';
 import type { ContractIndex, IndexedOperation } from '../contract/keeping/contract-index.js';
 import { findCaseCall } from '../contract/keeping/find-case-call.js';
-import { renderSample, type SampleCall, sampleParts } from '../contract/keeping/sample-parts.js';
+import { renderSample, type SampleCall } from '../contract/keeping/sample-parts.js';
 import type { CompiledService } from '../matching/compile-service.js';
-import { type OperationAddress, parseOperationAddress } from '../matching/path-template.js';
-import { hostileCalls } from './hostile-calls.js';
+import type { OperationAddress } from '../matching/path-template.js';
 import type { TriedStep } from './trial-result.js';
 
 /** One call that a trial means to send. */
@@ -82,7 +81,7 @@ function planCases(service: CompiledService, index: ContractIndex | null, untrie
     operation.cases.flatMap(({ name }, i): TrialStep[] => {
       const head = { operation: operation.name, kind: 'case' as const, name };
       const contract = index?.findByAddress(operation.address) ?? null;
-      const found = findCaseCall(service, index?.contract ?? null, contract?.operation ?? null, operation, i);
+      const found = findCaseCall(service, contract, operation, i);
       if (found === null || typeof found.answer === 'string') {
         const reason = found === null ? 'no sample call leads to it: it needs state, or an expression' : found.answer;
         untried.push({ ...head, reason: String(reason) });
@@ -102,13 +101,11 @@ function planCases(service: CompiledService, index: ContractIndex | null, untrie
 function planContract(service: CompiledService, index: ContractIndex, { hostile }: PlanOptions): TrialStep[] {
   const own = new Map(service.operations.map((operation) => [index.findByAddress(operation.address), operation]));
   return index.operations.flatMap((contract) => {
-    const { operation } = contract;
     const mine = own.get(contract);
-    const parsed = parseOperationAddress(mine?.on ?? `${operation.method} ${operation.path}`);
-    if (parsed.kind === 'refused') return [];
-    const { address } = parsed;
+    const address = mine?.address ?? contract.address;
+    if (address === null) return [];
     const head = {
-      operation: mine?.name ?? operation.id ?? `${operation.method} ${operation.path}`,
+      operation: mine?.name ?? contract.id ?? contract.on,
       address,
       wanted: null,
       contract,
@@ -119,12 +116,10 @@ function planContract(service: CompiledService, index: ContractIndex, { hostile 
       ...head,
       kind: 'contract',
       name: 'a valid call',
-      call: renderSample(address, sampleParts(index.contract, operation)),
+      call: renderSample(address, contract.sampleParts()),
     };
     const invalid = hostile
-      ? hostileCalls(index.contract, operation, address).map(
-          ({ name, call }): TrialStep => ({ ...head, kind: 'hostile', name, call }),
-        )
+      ? contract.hostileCalls(address).map(({ name, call }): TrialStep => ({ ...head, kind: 'hostile', name, call }))
       : [];
     return [...(mine === undefined || mine.cases.length === 0 ? [valid] : []), ...invalid];
   });

@@ -16,19 +16,14 @@ export async function* runTrial(
 ): AsyncGenerator<TriedStep> {
   const { steps, untried } = planTrial(service, options);
   const carried = new CarriedValues();
-  for (const step of steps) yield await tryStep(service, step, carried, send);
+  for (const step of steps) yield await tryStep(step, carried, send);
   for (const { reason, ...head } of untried)
     yield { ...head, ...NOT_SENT, outcome: 'not tried', reason, request: null, wanted: null };
 }
 
 const NOT_SENT = { differences: [], got: null, tookMs: 0 };
 
-async function tryStep(
-  service: CompiledService,
-  step: TrialStep,
-  carried: CarriedValues,
-  send: SendCall,
-): Promise<TriedStep> {
+async function tryStep(step: TrialStep, carried: CarriedValues, send: SendCall): Promise<TriedStep> {
   const { operation, kind, name } = step;
   const reason = carried.missing(step);
   if (reason !== null)
@@ -48,7 +43,7 @@ async function tryStep(
   try {
     const { answer, tookMs } = await send(request);
     if (kind !== 'hostile') carried.learn(step, answer);
-    const differences = compareTrial(step, answer, service.contract?.index ?? null);
+    const differences = compareTrial(step, answer);
     const outcome = differences.length === 0 ? 'holds' : 'differs';
     return { ...head, outcome, reason: null, differences, got: carried.masked(answer), tookMs };
   } catch (error) {

@@ -1,5 +1,5 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import { commitCall, findOperation, planUpsets, renderUpsetAnswer } from '@upsetter/core';
+import { commitCall, findOperation, planUpsets, renderUpsetAnswer, serveContract } from '@upsetter/core';
 import { relayStray } from '../relay/relay-stray.js';
 import { completeRecord, sendAnswer } from '../wire/send-answer.js';
 import {
@@ -82,7 +82,8 @@ function findDestination(call: Call, isWhole: boolean): void {
 
 function decideAndSend(call: Call, mock: MockContext): void {
   if (isOwnOptions(call)) call.answer = buildOptionsAnswer(call);
-  else {
+  else if (call.operation === null && call.live.compiled.contract !== null) showContract(call);
+  if (call.answer === null) {
     if (call.live.compiled.contract !== null) checkContract(call);
     if (call.answer === null) decide(call);
     if (call.answer === null && call.live.strays !== null) {
@@ -96,6 +97,12 @@ function decideAndSend(call: Call, mock: MockContext): void {
 function decide(call: Call): void {
   planUpset(call);
   commit(call);
+}
+
+/** Who asks for the contract itself gets it. */
+function showContract(call: Call): void {
+  call.answer = serveContract(call.live.compiled, call.request);
+  if (call.answer !== null) call.record.answeredBy = 'contract';
 }
 
 /** OPTIONS is answered from the operations there are, unless defined. */

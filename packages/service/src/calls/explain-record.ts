@@ -17,7 +17,8 @@ function describeBefore({ answeredBy, upsets, findings }: CallRecord): string {
   if (answeredBy === 'upset') return `the upset ${upsets.join(', ')} answered in the place of the case; `;
   if (answeredBy !== 'contract') return '';
   const first = findings?.find(({ refusal }) => refusal !== null);
-  return `refused by the contract: ${first?.at} ${first?.message}; without it: `;
+  if (first === undefined) return 'the contract itself was asked for and is answered; ';
+  return `refused by the contract: ${first.at} ${first.message}; without it: `;
 }
 
 async function loadRevision(record: CallRecord, store: Store): Promise<CompiledService | null> {

@@ -1,10 +1,7 @@
 import type { CompiledOperation, CompiledService } from '../../matching/compile-service.js';
-import type { Contract } from '../contract.js';
-import type { ContractOperation, ContractResponse } from '../contract-operation.js';
-import { checkAnswer, findResponse } from './check-answer.js';
-import type { ContractIndex } from './contract-index.js';
+import type { ContractIndex, IndexedOperation } from './contract-index.js';
 import { findCaseCall } from './find-case-call.js';
-import type { SchemaFinding, SchemaValidator } from './schema-validator.js';
+import type { SchemaFinding } from './schema-validator.js';
 
 /** One case of a service held against the contract. */
 export interface CheckedCase {
@@ -13,8 +10,6 @@ export interface CheckedCase {
   /** `holds`; `differs`, in the ways `findings` says; `not called`: no sample call led to it. */
   readonly outcome: 'holds' | 'differs' | 'not called';
   readonly findings: readonly SchemaFinding[];
-  /** What it answered with; null where it was not called. */
-  readonly status: number | null;
 }
 
 /** What holding a service against a contract came to. */
@@ -30,56 +25,51 @@ export interface ContractCheck {
 
 /** Holds each answer of each case against a contract, expressions included: they are rendered for sample calls. */
 export function checkCases(service: CompiledService, index: ContractIndex): ContractCheck {
-  const { contract, validator } = index;
   const cases: CheckedCase[] = [];
   const unknown: { operation: string; on: string }[] = [];
   const incomplete: { operation: string; code: string; at: string }[] = [];
-  const found = new Set<ContractOperation>();
+  const found = new Set<IndexedOperation>();
   for (const operation of service.operations) {
-    const own = index.findByAddress(operation.address)?.operation ?? null;
+    const own = index.findByAddress(operation.address);
     if (own === null) {
       unknown.push({ operation: operation.name, on: operation.on });
       continue;
     }
     found.add(own);
-    const scope = { service, contract, operation, own, validator };
+    const scope = { service, operation, own };
     const checked = operation.cases.map(({ name }, index) => checkCase(scope, name, index));
-    cases.push(...checked);
-    for (const { code, node } of findUnanswered(scope, checked))
-      incomplete.push({ operation: operation.name, code, at: contract.describe(node) });
+    cases.push(...checked.map(({ checked }) => checked));
+    const answered = new Set(checked.map(({ response }) => response));
+    for (const { code, at } of own.responses)
+      if (!answered.has(code)) incomplete.push({ operation: operation.name, code, at });
   }
-  const missing = index.operations
-    .filter(({ operation }) => !found.has(operation))
-    .map(({ operation: own }) => ({ on: `${own.method} ${own.path}`, at: contract.describe(own.node) }));
+  const missing = index.operations.filter((own) => !found.has(own)).map(({ on, at }) => ({ on, at }));
   return { cases, unknown, missing, incomplete };
 }
 
 interface CaseScope {
   readonly service: CompiledService;
-  readonly contract: Contract;
   readonly operation: CompiledOperation;
-  readonly own: ContractOperation;
-  readonly validator: SchemaValidator;
+  readonly own: IndexedOperation;
 }
 
-/** The responses that no case answers with, by the status it had, else by the one it names. */
-function findUnanswered({ service, operation, own }: CaseScope, checked: readonly CheckedCase[]): ContractResponse[] {
-  const definitions = service.definition.operations[operation.name]?.cases ?? [];
-  const answered = new Set(
-    checked.map(({ status }, i) => findResponse(own, status ?? Number(definitions[i]?.answer.status ?? 200))),
-  );
-  return own.responses.filter((response) => !answered.has(response) && /^[2-5](\d\d|XX)$/i.test(response.code));
-}
-
-function checkCase(scope: CaseScope, name: string, index: number): CheckedCase {
-  const { service, operation, contract, own, validator } = scope;
+/** `response`: the one of the contract that the case answers with, by its answer, else by what it says of it. */
+function checkCase(
+  { service, operation, own }: CaseScope,
+  name: string,
+  index: number,
+): { readonly checked: CheckedCase; readonly response: string | null } {
   const head = { operation: operation.name, case: name };
-  const answer = findCaseCall(service, contract, own, operation, index)?.answer ?? null;
-  if (answer === null) return { ...head, outcome: 'not called', findings: [], status: null };
-  const status = typeof answer === 'string' ? null : answer.status;
-  const findings =
-    typeof answer === 'string'
-      ? [{ at: 'answer', message: answer, rule: contract.describe(own.node) }]
-      : checkAnswer(contract, own, answer, validator);
-  return { ...head, outcome: findings.length === 0 ? 'holds' : 'differs', findings, status };
+  const definition = service.definition.operations[operation.name]?.cases[index];
+  const guessed = definition === undefined ? null : own.guessResponse(definition.answer);
+  const answer = findCaseCall(service, own, operation, index)?.answer ?? null;
+  if (answer === null) return { checked: { ...head, outcome: 'not called', findings: [] }, response: guessed };
+  if (typeof answer === 'string')
+    return {
+      checked: { ...head, outcome: 'differs', findings: [{ at: 'answer', message: answer, rule: own.at }] },
+      response: guessed,
+    };
+  const findings = own.checkAnswer(answer);
+  const outcome = findings.length === 0 ? 'holds' : 'differs';
+  return { checked: { ...head, outcome, findings }, response: own.responseOf(answer) };
 }

@@ -1,67 +1,63 @@
-import { addressShape, type OperationAddress, parseOperationAddress } from '../../matching/path-template.js';
-import { SegmentTrie } from '../../matching/segment-trie.js';
-import type { Contract } from '../contract.js';
-import type { ContractOperation } from '../contract-operation.js';
-import { readOperations } from '../read-operations.js';
-import { type CheckCall, compileCallCheck } from './compile-call-check.js';
-import { SchemaValidator } from './schema-validator.js';
+import type { RenderedAnswer } from '../../answer/rendered-answer.js';
+import type { Answer } from '../../definition/answer.js';
+import type { OperationAddress } from '../../matching/path-template.js';
+import type { RequestView } from '../../request/request-view.js';
+import type { CheckCall } from './compile-call-check.js';
+import type { SampleCall, SampleParts } from './sample-parts.js';
+import type { SchemaFinding } from './schema-validator.js';
 
-/** An operation of a contract with its check, which is compiled when the first call asks for it. */
-export class IndexedOperation {
-  readonly operation: ContractOperation;
-  readonly #compile: () => CheckCall;
-  #check: CheckCall | null = null;
-
-  constructor(operation: ContractOperation, compile: () => CheckCall) {
-    this.operation = operation;
-    this.#compile = compile;
-  }
-
-  get check(): CheckCall {
-    this.#check ??= this.#compile();
-    return this.#check;
-  }
+/** A response of a contract: its status (`200`, `4XX`), or what a SOAP operation answers (`answer`, `fault unknown`). */
+export interface IndexedResponse {
+  readonly code: string;
+  /** Where it stands in the contract. */
+  readonly at: string;
 }
 
-/** A contract by the methods and paths that calls have: with the base path of its server, and without it. */
-export class ContractIndex {
-  readonly contract: Contract;
-  readonly validator: SchemaValidator;
+/** A call that the contract does not allow, and what is wrong with it. */
+export interface HostileCall {
+  readonly name: string;
+  readonly call: SampleCall;
+}
+
+/** An operation of a contract of any kind, by which calls and answers are made and held against it. */
+export interface IndexedOperation {
+  /** `GET /berths/{berthId}`, `POST /manifests soap lodgeManifest` */
+  readonly on: string;
+  readonly id: string | null;
+  /** Null: no service can have it. */
+  readonly address: OperationAddress | null;
+  /** Where it stands in the contract. */
+  readonly at: string;
+  /** Compiled when the first call asks for it. */
+  readonly check: CheckCall;
+  /** The responses that a case can answer with. */
+  readonly responses: readonly IndexedResponse[];
+  checkAnswer(answer: RenderedAnswer): readonly SchemaFinding[];
+  /** The code of the response that an answer is; null: of none. */
+  responseOf(answer: RenderedAnswer): string | null;
+  /** The same of an answer as it is written down. */
+  guessResponse(answer: Answer): string | null;
+  /** A valid call: what is required, from examples where there are some. */
+  sampleParts(): SampleParts;
+  /** Values that are allowed at a place such as `path berthId`. */
+  alternatives(place: string): readonly string[];
+  hostileCalls(address: OperationAddress): readonly HostileCall[];
+}
+
+/** An operation that a call is of, with the texts of its path's parameters. */
+export interface FoundOperation {
+  readonly indexed: IndexedOperation;
+  readonly pathTexts: readonly string[];
+}
+
+/** A contract by what calls and operations of services have. */
+export interface ContractIndex {
   readonly operations: readonly IndexedOperation[];
-  readonly #byShape = new Map<string, IndexedOperation>();
-  readonly #trie = new SegmentTrie<IndexedOperation>();
-
-  constructor(contract: Contract) {
-    this.contract = contract;
-    this.validator = new SchemaValidator(contract);
-    const plain = readOperations(contract, false, () => {});
-    this.operations = readOperations(contract, true, () => {}).map((operation, i) => {
-      const indexed = new IndexedOperation(operation, () => compileCallCheck(contract, operation, this.validator));
-      for (const path of new Set([operation.path, plain[i]?.path ?? operation.path]))
-        this.#add(`${operation.method} ${path}`, indexed);
-      return indexed;
-    });
-  }
-
-  /** The operation of this very method and path template, whatever its parameters are called. */
-  findByAddress(address: OperationAddress): IndexedOperation | null {
-    return this.#byShape.get(addressShape(address)) ?? null;
-  }
-
-  /** The operation that a call is of, with the texts of its path's parameters. */
-  findByCall(method: string, path: string): { indexed: IndexedOperation; pathTexts: readonly string[] } | null {
-    const match = this.#trie.match(method, path);
-    if (match.kind === 'found') return { indexed: match.value, pathTexts: match.values };
-    return method === 'HEAD' ? this.findByCall('GET', path) : null;
-  }
-
-  #add(on: string, indexed: IndexedOperation): void {
-    const parsed = parseOperationAddress(on);
-    // A path that no service can have has no calls either.
-    if (parsed.kind === 'refused') return;
-    const shape = addressShape(parsed.address);
-    if (this.#byShape.has(shape)) return;
-    this.#byShape.set(shape, indexed);
-    this.#trie.add(parsed.address, indexed);
-  }
+  /** The document itself, by its place. */
+  readonly root: string;
+  /** What stands before every path by the contract's servers; empty: nothing. */
+  readonly basePath: string;
+  /** The operation of this very address, whatever its parameters are called. */
+  findByAddress(address: OperationAddress): IndexedOperation | null;
+  findByCall(request: RequestView): FoundOperation | null;
 }

@@ -2,7 +2,6 @@ import type { RenderedAnswer } from '../../answer/rendered-answer.js';
 import type { OperationAddress } from '../../matching/path-template.js';
 import type { RequestView } from '../../request/request-view.js';
 import type { CallFinding } from './call-finding.js';
-import { checkAnswer } from './check-answer.js';
 import type { ContractIndex, IndexedOperation } from './contract-index.js';
 
 /** What becomes of calls that are not as the contract says. */
@@ -39,23 +38,21 @@ export class ContractKeeper {
   checkCall(request: RequestView, operation: string | null): readonly CallFinding[] | null {
     const own = operation === null ? undefined : this.#byName.get(operation);
     if (own !== undefined) return own.check(request, request.paramValues);
-    const found = this.index.findByCall(request.method, request.path);
+    const found = this.index.findByCall(request);
     return found === null ? [this.#tellUnknown(request)] : found.indexed.check(request, found.pathTexts);
   }
 
   /** How an answer that came from elsewhere differs from the contract; null: not at all, or it has no such operation. */
   checkAnswer(request: RequestView, answer: RenderedAnswer): readonly CallFinding[] | null {
-    const found = this.index.findByCall(request.method, request.path);
+    const found = this.index.findByCall(request);
     if (found === null) return null;
-    const { contract, validator } = this.index;
-    const findings = checkAnswer(contract, found.indexed.operation, answer, validator);
+    const findings = found.indexed.checkAnswer(answer);
     if (findings.length === 0) return null;
     return findings.map((finding) => ({ in: 'answer', ...finding, refusal: null }));
   }
 
   #tellUnknown(request: RequestView): CallFinding {
-    const rule = this.index.contract.describe(this.index.contract.root());
     const message = `${request.method} ${request.path} is not in the contract`;
-    return { in: 'call', at: 'method and path', message, rule, refusal: null };
+    return { in: 'call', at: 'method and path', message, rule: this.index.root, refusal: null };
   }
 }

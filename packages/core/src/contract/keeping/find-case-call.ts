@@ -4,8 +4,7 @@ import { findOperation } from '../../matching/find-operation.js';
 import { RequestView } from '../../request/request-view.js';
 import { commitCall } from '../../state/commit-call.js';
 import { Lanes } from '../../state/lane.js';
-import type { Contract } from '../contract.js';
-import type { ContractOperation } from '../contract-operation.js';
+import type { IndexedOperation } from './contract-index.js';
 import { sampleCalls } from './sample-call.js';
 import type { SampleCall } from './sample-parts.js';
 
@@ -21,14 +20,13 @@ const SAMPLED_AT_MS = Date.UTC(2026, 2, 1, 8);
 /** The first sample call that leads to a case, from a fresh start; null: none does. */
 export function findCaseCall(
   service: CompiledService,
-  contract: Contract | null,
-  own: ContractOperation | null,
+  own: IndexedOperation | null,
   operation: CompiledOperation,
   index: number,
 ): CaseCall | null {
   const definition = service.definition.operations[operation.name]?.cases[index];
   if (definition === undefined) return null;
-  for (const call of sampleCalls(contract, own, service, operation, definition)) {
+  for (const call of sampleCalls(own, service, operation, definition)) {
     const request = new RequestView('sample', call.method, call.target, call.headers, SAMPLED_AT_MS);
     request.body = call.body;
     const destination = findOperation(service, request);

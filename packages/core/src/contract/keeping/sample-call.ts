@@ -2,23 +2,20 @@ import { isJsonMap } from '../../definition/json-map.js';
 import type { CaseDefinition } from '../../definition/service-file.js';
 import type { CompiledOperation, CompiledService } from '../../matching/compile-service.js';
 import { matchLike } from '../../matching/like.js';
-import type { Contract } from '../contract.js';
-import type { ContractOperation } from '../contract-operation.js';
-import { generateValue } from '../generate-value.js';
-import { copyParts, emptyParts, renderSample, type SampleCall, type SampleParts, sampleParts } from './sample-parts.js';
+import type { IndexedOperation } from './contract-index.js';
+import { copyParts, emptyParts, renderSample, type SampleCall, type SampleParts } from './sample-parts.js';
 
 /**
  * Calls that may lead to a case, the likeliest first: what the contract asks for with what the case's conditions ask for,
  * then with less and less of what the contract asks for.
  */
 export function sampleCalls(
-  contract: Contract | null,
-  operation: ContractOperation | null,
+  operation: IndexedOperation | null,
   service: CompiledService,
   target: CompiledOperation,
   definition: CaseDefinition,
 ): SampleCall[] {
-  const full = startFrom(contract, operation);
+  const full = operation?.sampleParts() ?? emptyParts();
   addWhatOthersMiss(full, service, target);
   const samples: SampleParts[] = [
     full,
@@ -31,7 +28,7 @@ export function sampleCalls(
     const own = copyParts(sample);
     addRowKeys(own, service, target);
     for (const [place, comparison] of Object.entries(definition.when ?? {}))
-      applyCondition(own, place, comparison, () => alternativesFor(contract, operation, place));
+      applyCondition(own, place, comparison, () => operation?.alternatives(place) ?? []);
     applySample(own, definition);
     const unknown = copyParts(own);
     for (const { name } of target.address.segments.flatMap((segment) => (segment.kind === 'literal' ? [] : [segment])))
@@ -52,10 +49,6 @@ function applySample(parts: SampleParts, { sample }: CaseDefinition): void {
     for (const [name, text] of Object.entries(texts ?? {}))
       setText(parts, place, place === 'header' ? name.toLowerCase() : name, String(text));
   if (sample.json !== undefined) parts.body = { type: parts.body?.type ?? 'application/json', value: sample.json };
-}
-
-function startFrom(contract: Contract | null, operation: ContractOperation | null): SampleParts {
-  return contract === null || operation === null ? emptyParts() : sampleParts(contract, operation);
 }
 
 /** What other cases ask to be missing is there: credentials that a contract does not speak of. */
@@ -83,18 +76,6 @@ function setText(sample: SampleParts, place: string, name: string, text: string 
 function mapOf({ path, headers, cookies }: SampleParts, place: string): Map<string, string> | undefined {
   const maps: Readonly<Record<string, Map<string, string>>> = { path, header: headers, cookie: cookies };
   return maps[place];
-}
-
-const MOST_ALTERNATIVES = 24;
-
-/** Values that a contract allows at a place. */
-function alternativesFor(contract: Contract | null, operation: ContractOperation | null, place: string): string[] {
-  const parameter = operation?.parameters.find((own) => `${own.place} ${own.name}` === place);
-  const schema = parameter?.schema ?? null;
-  if (contract === null || schema === null) return [];
-  return Array.from({ length: MOST_ALTERNATIVES }, (_, i) =>
-    String(generateValue(contract, schema, `sample ${place} ${i}`, 'request')),
-  );
 }
 
 /** A row that is there: the first of the dataset that the operation picks from. */

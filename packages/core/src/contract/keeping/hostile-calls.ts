@@ -1,24 +1,19 @@
-import type { Contract } from '../contract/contract.js';
-import type { ContractOperation } from '../contract/contract-operation.js';
-import { flattenSchema } from '../contract/flat-schema.js';
-import {
-  copyParts,
-  renderSample,
-  type SampleCall,
-  type SampleParts,
-  sampleParts,
-} from '../contract/keeping/sample-parts.js';
-import { isJsonMap } from '../definition/json-map.js';
-import type { OperationAddress } from '../matching/path-template.js';
+import { isJsonMap } from '../../definition/json-map.js';
+import type { OperationAddress } from '../../matching/path-template.js';
+import type { Contract } from '../contract.js';
+import type { ContractOperation } from '../contract-operation.js';
+import { flattenSchema } from '../flat-schema.js';
+import type { HostileCall } from './contract-index.js';
+import { copyParts, renderSample, type SampleParts, sampleParts } from './sample-parts.js';
 
 /** Calls of an operation that its contract does not allow: each lacks one thing that is required, or has it of the wrong kind. */
 export function hostileCalls(
   contract: Contract,
   operation: ContractOperation,
   address: OperationAddress,
-): readonly { readonly name: string; readonly call: SampleCall }[] {
+): readonly HostileCall[] {
   const valid = sampleParts(contract, operation);
-  const found: { name: string; call: SampleCall }[] = [];
+  const found: HostileCall[] = [];
   const add = (name: string, change: (parts: SampleParts) => void): void => {
     const parts = copyParts(valid);
     change(parts);

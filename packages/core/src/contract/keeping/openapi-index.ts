@@ -1,0 +1,59 @@
+import { addressShape, type OperationAddress, parseOperationAddress } from '../../matching/path-template.js';
+import { SegmentTrie } from '../../matching/segment-trie.js';
+import type { RequestView } from '../../request/request-view.js';
+import type { Contract } from '../contract.js';
+import { basePathOf, readOperations } from '../read-operations.js';
+import type { ContractIndex, FoundOperation } from './contract-index.js';
+import { OpenApiOperation } from './openapi-operation.js';
+import { SchemaValidator } from './schema-validator.js';
+
+/** An OpenAPI or Swagger contract by the methods and paths that calls have: with the base path of its server, and without it. */
+export class OpenApiIndex implements ContractIndex {
+  readonly contract: Contract;
+  readonly operations: readonly OpenApiOperation[];
+  readonly #byShape = new Map<string, OpenApiOperation>();
+  readonly #trie = new SegmentTrie<OpenApiOperation>();
+
+  constructor(contract: Contract) {
+    this.contract = contract;
+    const validator = new SchemaValidator(contract);
+    const plain = readOperations(contract, false, () => {});
+    this.operations = readOperations(contract, true, () => {}).map((operation, i) => {
+      const indexed = new OpenApiOperation(contract, operation, validator);
+      for (const path of new Set([operation.path, plain[i]?.path ?? operation.path]))
+        this.#add(`${operation.method} ${path}`, indexed);
+      return indexed;
+    });
+  }
+
+  get root(): string {
+    return this.contract.describe(this.contract.root());
+  }
+
+  get basePath(): string {
+    return basePathOf(this.contract);
+  }
+
+  findByAddress(address: OperationAddress): OpenApiOperation | null {
+    return this.#byShape.get(addressShape(address)) ?? null;
+  }
+
+  findByCall({ method, path }: RequestView): FoundOperation | null {
+    return this.#match(method, path) ?? (method === 'HEAD' ? this.#match('GET', path) : null);
+  }
+
+  #match(method: string, path: string): FoundOperation | null {
+    const match = this.#trie.match(method, path);
+    return match.kind === 'found' ? { indexed: match.value, pathTexts: match.values } : null;
+  }
+
+  #add(on: string, indexed: OpenApiOperation): void {
+    const parsed = parseOperationAddress(on);
+    // A path that no service can have has no calls either.
+    if (parsed.kind === 'refused') return;
+    const shape = addressShape(parsed.address);
+    if (this.#byShape.has(shape)) return;
+    this.#byShape.set(shape, indexed);
+    this.#trie.add(parsed.address, indexed);
+  }
+}

@@ -1,0 +1,24 @@
+import type { IndexedOperation } from '../contract/keeping/contract-index.js';
+import { OpenApiOperation } from '../contract/keeping/openapi-operation.js';
+import { WsdlOperation } from '../contract/wsdl/wsdl-operation.js';
+import { splitName } from '../contract/wsdl/xml-tree.js';
+import type { SoapOn } from '../matching/path-template.js';
+import { type ContractCase, draftCases } from './contract-cases.js';
+import { draftSoapCases } from './soap-cases.js';
+
+/** An operation of a service, made from one of a contract. */
+export interface IndexedDraft {
+  readonly on: string | SoapOn;
+  readonly title: string | null;
+  readonly cases: readonly ContractCase[];
+}
+
+export function draftIndexed(own: IndexedOperation): IndexedDraft {
+  if (own instanceof OpenApiOperation)
+    return { on: own.on, title: own.operation.title, cases: draftCases(own.contract, own.operation, () => {}) };
+  if (!(own instanceof WsdlOperation)) return { on: own.on, title: null, cases: [] };
+  const { name, path, input, title } = own.operation;
+  const local = input === null ? name : splitName(input.element)[1];
+  const on = { soap: name, at: path, ...(local === name ? {} : { element: local }) };
+  return { on, title, cases: draftSoapCases(own.contract, own.operation) };
+}

@@ -1,0 +1,124 @@
+import { Contract, type ContractTexts } from '../contract/contract.js';
+import { isXml } from '../contract/open-contract.js';
+import { basePathOf, readOperations } from '../contract/read-operations.js';
+import { readSoapOperations, type SoapOperation } from '../contract/wsdl/read-soap-operations.js';
+import { prefixesOf } from '../contract/wsdl/soap-sample.js';
+import { WSDL, WsdlContract } from '../contract/wsdl/wsdl-contract.js';
+import { childrenOf, splitName } from '../contract/wsdl/xml-tree.js';
+import type { SoapOn } from '../matching/path-template.js';
+import { type ContractCase, draftCases } from './contract-cases.js';
+import { draftSoapCases } from './soap-cases.js';
+
+/** What cannot be used of a source, with its place. */
+export interface Unusable {
+  readonly at: string;
+  readonly reason: string;
+}
+
+/** An operation as a contract has it, ready to be drafted. */
+export interface SourceOperation {
+  readonly id: string | null;
+  readonly title: string | null;
+  readonly method: string;
+  readonly path: string;
+  readonly tags: readonly string[];
+  readonly on: string | SoapOn;
+  readonly at: string;
+  readonly draft: () => readonly ContractCase[];
+}
+
+/** A contract of any kind as what is drafted of it. */
+export interface DraftSource {
+  readonly title: string;
+  readonly version: string;
+  /** What stands before each path by the contract's servers. */
+  readonly base: string;
+  readonly operations: readonly SourceOperation[];
+  readonly namespaces: Readonly<Record<string, string>>;
+  /** Grows while operations are drafted. */
+  readonly unusable: readonly Unusable[];
+}
+
+export interface SourceOptions {
+  readonly address?: string;
+  readonly texts?: ContractTexts;
+  readonly base?: boolean;
+}
+
+export function openDraftSource(text: string, options: SourceOptions): DraftSource {
+  return isXml(text) ? openWsdl(text, options) : openOpenApi(text, options);
+}
+
+function openOpenApi(text: string, { address, texts, base = true }: SourceOptions): DraftSource {
+  const contract = new Contract(text, address, texts);
+  const unusable: Unusable[] = [];
+  const report = (node: Parameters<typeof contract.describe>[0], reason: string) =>
+    unusable.push({ at: contract.describe(node), reason });
+  const info = (key: string): string => {
+    const value = contract.at(contract.root(), 'info', key)?.value;
+    return value === undefined || value === null ? '' : String(value);
+  };
+  const operations = readOperations(contract, base, report).map((operation): SourceOperation => {
+    const { id, title, method, path, tags, node } = operation;
+    return {
+      id,
+      title,
+      method,
+      path,
+      tags,
+      on: `${method} ${path}`,
+      get at() {
+        return contract.describe(node);
+      },
+      draft: () => draftCases(contract, operation, report),
+    };
+  });
+  return {
+    title: info('title'),
+    version: info('version'),
+    base: basePathOf(contract),
+    operations,
+    namespaces: {},
+    unusable,
+  };
+}
+
+function openWsdl(text: string, { address, texts }: SourceOptions): DraftSource {
+  const contract = new WsdlContract(text, address, texts);
+  const unusable: Unusable[] = [...contract.lost];
+  const all = readSoapOperations(contract, (node, reason) => unusable.push({ at: contract.describe(node), reason }));
+  const [service] = contract.definitions.flatMap((root) => childrenOf(root, WSDL, 'service'));
+  const operations = all.map((operation): SourceOperation => {
+    const { name, title, path, node } = operation;
+    return {
+      id: name,
+      title,
+      method: 'POST',
+      path,
+      tags: [],
+      on: addressOf(operation, all),
+      at: contract.describe(node),
+      draft: () => draftSoapCases(contract, operation),
+    };
+  });
+  const own = new Set(contract.schemas.schemas.map(({ targetNamespace }) => targetNamespace));
+  const namespaces = Object.fromEntries(
+    [...prefixesOf(contract)].flatMap(([namespace, prefix]) => (own.has(namespace) ? [[prefix, namespace]] : [])),
+  );
+  const title = service?.attributes['name'] ?? contract.definitions[0]?.attributes['name'] ?? '';
+  return { title, version: '', base: '', operations, namespaces, unusable };
+}
+
+/** What tells an operation from the others at its path: its element, and its action where another one has the same. */
+function addressOf({ name, path, input, action }: SoapOperation, all: readonly SoapOperation[]): SoapOn {
+  const local = input === null ? name : splitName(input.element)[1];
+  const hasTwin = all.some(
+    (other) => other.name !== name && other.path === path && other.input?.element === input?.element,
+  );
+  return {
+    soap: name,
+    at: path,
+    ...(local === name ? {} : { element: local }),
+    ...(input === null || hasTwin ? { action } : {}),
+  };
+}
