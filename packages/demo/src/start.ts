@@ -10,6 +10,7 @@ import { createBoardServer } from './harbour-board/board-server.js';
 import { playJourneys } from './play-journeys.js';
 import { recordTakes } from './record-takes.js';
 import { createBerthDesk } from './world/berth-desk.js';
+import { createManifestOffice } from './world/manifest-office.js';
 import { createTideOffice } from './world/tide-office.js';
 
 const FILES = fileURLToPath(new URL('../files/', import.meta.url));
@@ -18,17 +19,18 @@ const execFileAsync = promisify(execFile);
 const BOARD_PORT = 4690;
 const BERTH_DESK_PORT = 4691;
 const TIDE_OFFICE_PORT = 4692;
+const MANIFEST_OFFICE_PORT = 4693;
 
 /** The demo: the world's real services, the harbour board, Upsetter on PostgreSQL with the demo's services, and some calls. Ctrl-C ends it all. */
 async function main(): Promise<void> {
-  const world = [createBoardServer(), createBerthDesk(), createTideOffice()];
-  const [board, berthDesk, tideOffice] = await Promise.all(
+  const world = [createBoardServer(), createBerthDesk(), createTideOffice(), createManifestOffice()];
+  const [board, berthDesk, tideOffice, manifestOffice] = await Promise.all(
     world.map((app, i) => app.listen({ host: '127.0.0.1', port: BOARD_PORT + i })),
   );
   const { child, control } = await startUpsetter();
   const ended = Promise.race([once(process, 'SIGINT'), once(process, 'SIGTERM'), once(child, 'exit')]);
   const client = new UpsetterClient(control);
-  await applyFiles(control, ['berth-desk', 'tide-office']);
+  await applyFiles(control, ['berth-desk', 'tide-office', 'manifest-office']);
   await recordTakes(client, async () => {
     const desk = createBerthDesk();
     return { url: await desk.listen({ host: '127.0.0.1', port: 0 }), stop: () => desk.close() };
@@ -40,6 +42,7 @@ async function main(): Promise<void> {
   console              ${control}
   mock berth-desk      ${addressOf('berth-desk')}   (the real one: ${berthDesk}, port ${BERTH_DESK_PORT})
   mock tide-office     ${addressOf('tide-office')}   (the real one: ${tideOffice}, port ${TIDE_OFFICE_PORT})
+  mock manifest-office ${addressOf('manifest-office')}   (the real one: ${manifestOffice}, port ${MANIFEST_OFFICE_PORT})
   harbour board        ${board}/?tides=${addressOf('tide-office')}
 
   Try:  npx upsetter services

@@ -51,6 +51,8 @@ export const sampleSchema = strictKeys('`sample`', {
   query: sampleTextsSchema.optional(),
   headers: sampleTextsSchema.optional(),
   json: z.json().optional(),
+  /** By XPath. */
+  xml: sampleTextsSchema.optional(),
 });
 
 export const caseSchema = strictKeys('a case', {

@@ -2,7 +2,7 @@ import type { ExactPlace } from '../answer/exact-place.js';
 import type { RenderedAnswer } from '../answer/rendered-answer.js';
 import type { ContractIndex, IndexedOperation } from '../contract/keeping/contract-index.js';
 import { findCaseCall } from '../contract/keeping/find-case-call.js';
-import { renderSample, type SampleCall } from '../contract/keeping/sample-parts.js';
+import { emptyParts, renderSample, type SampleCall } from '../contract/keeping/sample-parts.js';
 import type { CompiledService } from '../matching/compile-service.js';
 import type { OperationAddress } from '../matching/path-template.js';
 import type { TriedStep } from './trial-result.js';
@@ -116,7 +116,7 @@ function planContract(service: CompiledService, index: ContractIndex, { hostile 
       ...head,
       kind: 'contract',
       name: 'a valid call',
-      call: renderSample(address, contract.sampleParts()),
+      call: renderSample(address, contract.samples()[0] ?? emptyParts()),
     };
     const invalid = hostile
       ? contract.hostileCalls(address).map(({ name, call }): TrialStep => ({ ...head, kind: 'hostile', name, call }))

@@ -1,2 +1,3 @@
 export { createBerthDesk } from './berth-desk.js';
+export { createManifestOffice } from './manifest-office.js';
 export { createTideOffice } from './tide-office.js';

@@ -37,8 +37,8 @@ export interface IndexedOperation {
   responseOf(answer: RenderedAnswer): string | null;
   /** The same of an answer as it is written down. */
   guessResponse(answer: Answer): string | null;
-  /** A valid call: what is required, from examples where there are some. */
-  sampleParts(): SampleParts;
+  /** Valid calls, at least one: what is required, from examples where there are some. */
+  samples(): readonly SampleParts[];
   /** Values that are allowed at a place such as `path berthId`. */
   alternatives(place: string): readonly string[];
   hostileCalls(address: OperationAddress): readonly HostileCall[];

@@ -61,8 +61,8 @@ export class OpenApiOperation implements IndexedOperation {
     return findResponse(this.operation, Number(status))?.code ?? null;
   }
 
-  sampleParts(): SampleParts {
-    return sampleParts(this.contract, this.operation);
+  samples(): readonly SampleParts[] {
+    return [sampleParts(this.contract, this.operation)];
   }
 
   alternatives(place: string): readonly string[] {

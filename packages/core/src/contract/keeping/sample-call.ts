@@ -2,6 +2,8 @@ import { isJsonMap } from '../../definition/json-map.js';
 import type { CaseDefinition } from '../../definition/service-file.js';
 import type { CompiledOperation, CompiledService } from '../../matching/compile-service.js';
 import { matchLike } from '../../matching/like.js';
+import { changeXml } from '../../xml/change-xml.js';
+import type { Namespaces } from '../../xml/compile-xpath.js';
 import type { IndexedOperation } from './contract-index.js';
 import { copyParts, emptyParts, renderSample, type SampleCall, type SampleParts } from './sample-parts.js';
 
@@ -15,7 +17,7 @@ export function sampleCalls(
   target: CompiledOperation,
   definition: CaseDefinition,
 ): SampleCall[] {
-  const full = operation?.sampleParts() ?? emptyParts();
+  const [full = emptyParts(), ...others] = operation?.samples() ?? [];
   addWhatOthersMiss(full, service, target);
   const samples: SampleParts[] = [
     full,
@@ -23,13 +25,15 @@ export function sampleCalls(
     { ...full, query: new Map(), body: null },
     { ...full, headers: new Map(), cookies: new Map() },
     { ...emptyParts(), path: full.path },
+    ...others,
   ];
+  const { namespaces = {} } = service.definition;
   return samples.flatMap((sample) => {
     const own = copyParts(sample);
     addRowKeys(own, service, target);
     for (const [place, comparison] of Object.entries(definition.when ?? {}))
-      applyCondition(own, place, comparison, () => operation?.alternatives(place) ?? []);
-    applySample(own, definition);
+      applyCondition(own, place, comparison, namespaces, () => operation?.alternatives(place) ?? []);
+    applySample(own, definition, namespaces);
     const unknown = copyParts(own);
     for (const { name } of target.address.segments.flatMap((segment) => (segment.kind === 'literal' ? [] : [segment])))
       if (definition.when?.[`path ${name}`] === undefined && definition.sample?.path?.[name] === undefined)
@@ -39,7 +43,7 @@ export function sampleCalls(
 }
 
 /** What the case itself says of its call. */
-function applySample(parts: SampleParts, { sample }: CaseDefinition): void {
+function applySample(parts: SampleParts, { sample }: CaseDefinition, namespaces: Namespaces): void {
   if (sample === undefined) return;
   for (const [place, texts] of [
     ['path', sample.path],
@@ -48,6 +52,7 @@ function applySample(parts: SampleParts, { sample }: CaseDefinition): void {
   ] as const)
     for (const [name, text] of Object.entries(texts ?? {}))
       setText(parts, place, place === 'header' ? name.toLowerCase() : name, String(text));
+  for (const [path, text] of Object.entries(sample.xml ?? {})) setXml(parts, path, String(text), namespaces);
   if (sample.json !== undefined) parts.body = { type: parts.body?.type ?? 'application/json', value: sample.json };
 }
 
@@ -109,6 +114,7 @@ function applyCondition(
   sample: SampleParts,
   place: string,
   comparison: unknown,
+  namespaces: Namespaces,
   alternatives: () => readonly string[],
 ): void {
   const [kind = '', ...rest] = place.split(' ');
@@ -117,6 +123,10 @@ function applyCondition(
   if (value === undefined) return;
   if (kind === 'json') {
     setMember(sample, name, value);
+    return;
+  }
+  if (kind === 'xml') {
+    setXml(sample, name, value === NOTHING ? null : value === 'x' ? undefined : String(value), namespaces);
     return;
   }
   const key = kind === 'header' ? name.toLowerCase() : name;
@@ -143,4 +153,10 @@ function setMember(sample: SampleParts, path: string, value: unknown): void {
   const last = steps.at(-1) ?? '';
   if (value === NOTHING) delete at[last];
   else if (value !== 'x' || at[last] === undefined) at[last] = value;
+}
+
+/** Another text in the body's XML; undefined: any will do. */
+function setXml(sample: SampleParts, path: string, text: string | null | undefined, namespaces: Namespaces): void {
+  if (text === undefined || typeof sample.body?.value !== 'string') return;
+  sample.body = { type: sample.body.type, value: changeXml(sample.body.value, path, namespaces, text) };
 }

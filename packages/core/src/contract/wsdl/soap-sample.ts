@@ -6,15 +6,16 @@ import { writeMarkup } from './write-markup.js';
 import type { WsdlContract } from './wsdl-contract.js';
 import { splitName } from './xml-tree.js';
 
-/** A valid envelope of an operation's call. `change` may leave parts of its body out. */
+/** A valid envelope of an operation's call, another one at each turn. `change` may leave parts of its body out. */
 export function writeSampleEnvelope(
   contract: WsdlContract,
   operation: SoapOperation,
   version: SoapVersion,
+  turn: number,
   change: (body: MadeElement) => MadeElement = (body) => body,
 ): string {
   const write = (part: SoapPart, own: (made: MadeElement) => MadeElement): string => {
-    const made = makePart(contract, part, `sample ${operation.name}`);
+    const made = makePart(contract, part, `sample ${operation.name}${turn === 0 ? '' : ` ${turn}`}`);
     return made === null ? '' : writeMarkup(own(made), prefixesOf(contract));
   };
   const header = operation.inputHeaders.map((part) => write(part, (made) => made)).join('');

@@ -17,6 +17,9 @@ import type { XsdValidator } from './xsd-validator.js';
 /** What a SOAP operation answers when all is well. */
 export const ANSWER = 'answer';
 
+/** How many different calls are made up. */
+const SAMPLES = 4;
+
 /** An operation of a WSDL contract. */
 export class WsdlOperation implements IndexedOperation {
   readonly on: string;
@@ -68,8 +71,10 @@ export class WsdlOperation implements IndexedOperation {
     return this.#faultWith((element) => soapFault.detail?.includes(splitName(element)[1]) === true);
   }
 
-  sampleParts(): SampleParts {
-    return this.#parts(writeSampleEnvelope(this.contract, this.operation, this.#version()));
+  samples(): readonly SampleParts[] {
+    return Array.from({ length: SAMPLES }, (_, turn) =>
+      this.#parts(writeSampleEnvelope(this.contract, this.operation, this.#version(), turn)),
+    );
   }
 
   alternatives(): readonly string[] {
@@ -80,11 +85,11 @@ export class WsdlOperation implements IndexedOperation {
   hostileCalls(address: OperationAddress): readonly HostileCall[] {
     const found: HostileCall[] = [];
     const seen = new Set<string>();
-    writeSampleEnvelope(this.contract, this.operation, this.#version(), (whole) => {
+    writeSampleEnvelope(this.contract, this.operation, this.#version(), 0, (whole) => {
       for (const { name } of allBelow(whole)) {
         if (seen.has(name)) continue;
         seen.add(name);
-        const envelope = writeSampleEnvelope(this.contract, this.operation, this.#version(), (own) =>
+        const envelope = writeSampleEnvelope(this.contract, this.operation, this.#version(), 0, (own) =>
           without(own, name),
         );
         if (this.#validator.checkEnvelope(envelope) === null) continue;

@@ -7,6 +7,7 @@ import {
   xmlCleanupInputProvider,
   xmlRegisterInputProvider,
 } from 'libxml2-wasm';
+import { findNearest } from '../../definition/nearest.js';
 import { escapeMarkup } from '../../xml/markup-text.js';
 import { type SchemaSet, XSD, type XsdSchema } from './schema-set.js';
 import { qualify, splitName, type XmlElement } from './xml-tree.js';
@@ -85,7 +86,7 @@ function validate(validator: LibValidator, element: LibElement, depth: number): 
     if (!(error instanceof XmlLibError)) throw error;
     return error.details.map(({ message, xpath = '' }) => ({
       at: belowEnvelope(xpath, depth),
-      message: plain(message),
+      message: suggest(plain(message)),
     }));
   }
 }
@@ -93,6 +94,19 @@ function validate(validator: LibValidator, element: LibElement, depth: number): 
 /** `/soap:Envelope/soap:Body/m:lodgeManifest/m:tonnes` -> `/m:lodgeManifest/m:tonnes` */
 function belowEnvelope(path: string, depth: number): string {
   return `/${path.split('/').slice(depth).join('/')}`;
+}
+
+/** What a value was likely meant to be, where it has to be one of a list. */
+function suggest(message: string): string {
+  const [, value = '', list = ''] = /^The value '([^']*)' is not an element of the set \{(.*)\}$/.exec(message) ?? [];
+  const nearest =
+    list === ''
+      ? null
+      : findNearest(
+          value,
+          [...list.matchAll(/'([^']*)'/g)].map(([, own]) => own ?? ''),
+        );
+  return nearest === null ? message : `${message}; did you mean '${nearest}'?`;
 }
 
 /** `Element '{urn:x}tonnes': 'x' is not a valid ...` without the element, which the path names, and without namespaces. */
