@@ -3,11 +3,11 @@ import { type QName, resolveName, splitName, type XmlElement } from './xml-tree.
 
 const MOST_STEPS = 50;
 
-/** The declaration of what stands at a path of elements (`/m:lodgeManifest/m:line[2]`), as deep as it can be found. */
+/** The declaration of what stands at a path of elements (`/lodgeManifest/manifest/line[2]`), as deep as it can be found. */
 export function findDeclaration(set: SchemaSet, root: QName, path: string): XmlElement | null {
   let node = set.find('element', root)?.node ?? null;
   for (const step of path.split('/').slice(2)) {
-    const local = step.replace(/^[^:]*:/, '').replace(/\[.*$/, '');
+    const local = step.replace(/\[.*$/, '');
     const found: XmlElement | null = node === null ? null : findChild(set, node, local, MOST_STEPS);
     if (found === null) return node;
     node = found;

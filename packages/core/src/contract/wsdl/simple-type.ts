@@ -160,7 +160,9 @@ function usualRange(integer: Limits | undefined, limits: Limits): Limits {
   const { minimum, maximum } = integer;
   if (maximum !== undefined && maximum <= 0) return integer;
   const isBounded = limits.minimum !== undefined || limits.above !== undefined;
-  return isBounded && maximum !== undefined
-    ? { maximum }
-    : { minimum: Math.max(minimum ?? 1, 1), maximum: Math.min(maximum ?? USUAL_MOST, USUAL_MOST) };
+  if (isBounded) return maximum === undefined ? {} : { maximum };
+  const least = Math.max(minimum ?? 1, 1);
+  const isBelow = (limits.maximum ?? limits.below ?? least + 1) <= least;
+  const most = Math.min(maximum ?? USUAL_MOST, USUAL_MOST);
+  return isBelow ? (minimum === undefined ? {} : { minimum }) : { minimum: least, maximum: most };
 }

@@ -22,15 +22,21 @@ export type QName = string;
 /** Reads a document of a contract as plain values. Fails with `file-refused`. */
 export function readXmlTree(text: string, address: string): XmlElement {
   if (text.includes('<!DOCTYPE')) throw refuse('document types are not read', 1, 1);
+  const blank = text.length - text.trimStart().length;
+  const linesBefore = text.slice(0, blank).split('\n').length - 1;
   let document: XmlDocument;
   try {
-    document = XmlDocument.fromString(text.trimStart());
+    document = XmlDocument.fromString(text.slice(blank));
   } catch (error) {
     const [detail] = error instanceof XmlLibError ? error.details : [];
-    throw refuse((detail?.message ?? (error as Error).message).trim(), detail?.line ?? 1, detail?.col ?? 1);
+    throw refuse(
+      (detail?.message ?? (error as Error).message).trim(),
+      (detail?.line ?? 1) + linesBefore,
+      detail?.col ?? 1,
+    );
   }
   try {
-    return toTree(document.root, address, {});
+    return toTree(document.root, address, {}, linesBefore);
   } finally {
     document.dispose();
   }
@@ -41,13 +47,13 @@ function refuse(message: string, line: number, column: number): AppError {
   return new AppError('file-refused', 'the document cannot be read', { problems });
 }
 
-function toTree(element: LibElement, document: string, above: XmlElement['prefixes']): XmlElement {
+function toTree(element: LibElement, document: string, above: XmlElement['prefixes'], linesBefore: number): XmlElement {
   const own = element.localNamespaces;
   const prefixes = Object.keys(own).length === 0 ? above : { ...above, ...own };
   const children: XmlElement[] = [];
   let text = '';
   for (let node = element.firstChild; node !== null; node = node.next) {
-    if (node instanceof LibElement) children.push(toTree(node, document, prefixes));
+    if (node instanceof LibElement) children.push(toTree(node, document, prefixes, linesBefore));
     else if (node instanceof XmlText || node instanceof XmlCData) text += node.content;
   }
   return {
@@ -58,7 +64,7 @@ function toTree(element: LibElement, document: string, above: XmlElement['prefix
     ),
     children,
     text: text.trim(),
-    line: element.line,
+    line: element.line + linesBefore,
     prefixes,
     document,
   };

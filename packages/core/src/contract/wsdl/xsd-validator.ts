@@ -1,5 +1,5 @@
 import {
-  type XmlElement as LibElement,
+  XmlElement as LibElement,
   XsdValidator as LibValidator,
   XmlBufferInputProvider,
   XmlDocument,
@@ -14,7 +14,7 @@ import { qualify, splitName, type XmlElement } from './xml-tree.js';
 
 /** One way in which an element is not as its schema says. */
 export interface XmlFinding {
-  /** XPath of the element: `/m:lodgeManifest/m:tonnes`. */
+  /** The path of the element: `/lodgeManifest/manifest/line[2]/tonnes`. */
   readonly at: string;
   readonly message: string;
 }
@@ -85,15 +85,45 @@ function validate(validator: LibValidator, element: LibElement, depth: number): 
   } catch (error) {
     if (!(error instanceof XmlLibError)) throw error;
     return error.details.map(({ message, xpath = '' }) => ({
-      at: belowEnvelope(xpath, depth),
+      at: describePath(findElement(element, xpath), depth),
       message: suggest(plain(message)),
     }));
   }
 }
 
-/** `/soap:Envelope/soap:Body/m:lodgeManifest/m:tonnes` -> `/m:lodgeManifest/m:tonnes` */
-function belowEnvelope(path: string, depth: number): string {
-  return `/${path.split('/').slice(depth).join('/')}`;
+/** `/lodgeManifest/manifest/line[2]`: names without prefixes, which each caller has of its own; numbers where there are several. */
+function describePath(element: LibElement | null, depth: number): string {
+  const steps: string[] = [];
+  for (let node = element; node !== null; node = node.parent) {
+    const { name, namespaceUri } = node;
+    const twins = childElements(node.parent).filter((own) => own.name === name && own.namespaceUri === namespaceUri);
+    const position = twins.findIndex((own) => own.isSameNode(node as LibElement)) + 1;
+    steps.unshift(twins.length > 1 ? `${name}[${position}]` : name);
+  }
+  return `/${steps.slice(depth - 1).join('/')}`;
+}
+
+/** The element of a path that is written with the prefixes of its document; null when it cannot be told. */
+function findElement({ doc }: LibElement, path: string): LibElement | null {
+  const prefixes: Record<string, string> = {};
+  const collect = (element: LibElement): void => {
+    Object.assign(prefixes, element.localNamespaces);
+    childElements(element).forEach(collect);
+  };
+  collect(doc.root);
+  try {
+    const found = doc.get(path, prefixes);
+    return found instanceof LibElement ? found : null;
+  } catch {
+    return null;
+  }
+}
+
+function childElements(parent: LibElement | null): LibElement[] {
+  const found: LibElement[] = [];
+  for (let node = parent?.firstChild ?? null; node !== null; node = node.next)
+    if (node instanceof LibElement) found.push(node);
+  return found;
 }
 
 /** What a value was likely meant to be, where it has to be one of a list. */
