@@ -12,6 +12,7 @@ import type {
   DraftView,
   ExchangeDetail,
   ExchangeList,
+  FinishedTrial,
   Problem,
   Revision,
   Saved,
@@ -19,6 +20,9 @@ import type {
   ServiceView,
   TakeStart,
   TakeSummary,
+  TrialDetail,
+  TrialStart,
+  TrialSummary,
   TryRequest,
   TryResult,
   UpsetState,
@@ -149,6 +153,43 @@ export class UpsetterClient {
   /** The certificate of Upsetter's own authority; the first to ask has it made. */
   readAuthority(): Promise<AuthorityView> {
     return this.#json('GET', '/api/authority');
+  }
+
+  /** Newest first. */
+  listTrials(service: string): Promise<TrialSummary[]> {
+    return this.#json('GET', `/api/services/${encodeURIComponent(service)}/trials`);
+  }
+
+  /** Begins a trial in the running service; it goes on by itself. */
+  startTrial(service: string, start: TrialStart): Promise<TrialSummary> {
+    return this.#json('POST', `/api/services/${encodeURIComponent(service)}/trials`, start);
+  }
+
+  /** Keeps a trial that was run elsewhere. */
+  keepTrial(service: string, trial: FinishedTrial): Promise<TrialSummary> {
+    return this.#json('POST', `/api/services/${encodeURIComponent(service)}/trials/finished`, trial);
+  }
+
+  readTrial(id: string): Promise<TrialDetail> {
+    return this.#json('GET', `/api/trials/${encodeURIComponent(id)}`);
+  }
+
+  /** What was tried until then is kept. */
+  stopTrial(id: string): Promise<TrialDetail> {
+    return this.#json('POST', `/api/trials/${encodeURIComponent(id)}/stop`);
+  }
+
+  /** The case answers from now on as the real implementation did, at one place. */
+  adoptDifference(id: string, place: { operation: string; case: string; at: string }): Promise<Saved> {
+    return this.#json('POST', `/api/trials/${encodeURIComponent(id)}/adopt`, place);
+  }
+
+  /** The service file says from now on that a difference is accepted, and why. `case` null: in all cases of the operation. */
+  acceptDifference(
+    id: string,
+    accepted: { operation: string; case: string | null; at: string; because: string; in?: string | null },
+  ): Promise<Saved> {
+    return this.#json('POST', `/api/trials/${encodeURIComponent(id)}/accept`, accepted);
   }
 
   listTakes(): Promise<TakeSummary[]> {

@@ -12,7 +12,15 @@ const MAY_USE: Readonly<Record<string, readonly string[]>> = {
   store: ['@upsetter/core'],
   service: ['@upsetter/core', '@upsetter/core/wire', '@upsetter/engine', '@upsetter/store'],
   client: ['@upsetter/core', '@upsetter/core/wire'],
-  cli: ['@upsetter/core', '@upsetter/core/light', '@upsetter/core/wire', '@upsetter/client', '@upsetter/service'],
+  // A trial of a file is sent by the command itself, as the engine sends.
+  cli: [
+    '@upsetter/core',
+    '@upsetter/core/light',
+    '@upsetter/core/wire',
+    '@upsetter/client',
+    '@upsetter/engine',
+    '@upsetter/service',
+  ],
   console: ['@upsetter/core/wire', '@upsetter/client'],
   demo: ['@upsetter/core', '@upsetter/client', '@upsetter/engine', '@upsetter/service', '@upsetter/store'],
 };

@@ -1,14 +1,16 @@
 import type { AddressInfo } from 'node:net';
 import { AppError } from '@upsetter/core';
-import { type CallWriter, createCallWriter, createMemoryStore, createPostgresStore, type Store } from '@upsetter/store';
+import { type CallWriter, createCallWriter, createMemoryStore, createPostgresStore } from '@upsetter/store';
 import type { FastifyInstance } from 'fastify';
 import { pino } from 'pino';
 import { AuthorityKeeper } from './authority/authority-keeper.js';
 import { ServiceCallLog } from './calls/service-call-log.js';
 import { ContractReports } from './contracts/contract-reports.js';
+import type { ApiContext } from './http/context.js';
 import { createApp } from './http/create-app.js';
 import { MockRegistry } from './mocks/mock-registry.js';
 import { TakeRegistry } from './takes/take-registry.js';
+import { TrialRegistry } from './trials/trial-registry.js';
 
 export interface UpsetterOptions {
   /** PostgreSQL's URL; null: everything in memory. */
@@ -24,7 +26,7 @@ export interface UpsetterOptions {
   readonly consoleDir: string | null;
   /** Where what belongs to this machine is kept: Upsetter's own authority. */
   readonly homeDir: string;
-  /** Hosts beside loopback that strays may be relayed to. */
+  /** Hosts beside loopback that strays may be relayed to, and trials may call. */
   readonly allowedHosts: readonly string[];
   readonly logLevel: 'silent' | 'error' | 'warn' | 'info';
   readonly version: string;
@@ -61,6 +63,7 @@ export async function startUpsetter(options: UpsetterOptions): Promise<RunningUp
   const authority = new AuthorityKeeper(options.homeDir);
   const takes = new TakeRegistry(store.takes, options.host, authority);
   const reports = new ContractReports(onTrouble);
+  const trials = new TrialRegistry(store.trials, options.allowedHosts, onTrouble);
   const mocks = new MockRegistry({
     onSaved: (mock) => reports.refresh(mock),
     allowedHosts: options.allowedHosts,
@@ -81,6 +84,7 @@ export async function startUpsetter(options: UpsetterOptions): Promise<RunningUp
     mocks,
     takes,
     reports,
+    trials,
     authority,
     log,
     writerState: () => writer?.state() ?? NOTHING_WAITS,
@@ -94,7 +98,7 @@ export async function startUpsetter(options: UpsetterOptions): Promise<RunningUp
     await takes.loadAll();
     await listen(app, options.host, options.port);
   } catch (error) {
-    await stopAll(app, mocks, takes, reports, writer, store);
+    await stopAll({ ...context, app, writer });
     throw error;
   }
   let stopping: Promise<number> | null = null;
@@ -103,7 +107,7 @@ export async function startUpsetter(options: UpsetterOptions): Promise<RunningUp
     address: `http://${options.host}:${port}`,
     mocks,
     stop: () => {
-      stopping ??= stopAll(app, mocks, takes, reports, writer, store);
+      stopping ??= stopAll({ ...context, app, writer });
       return stopping;
     },
   };
@@ -125,16 +129,21 @@ async function listen(app: FastifyInstance, host: string, port: number): Promise
   }
 }
 
-async function stopAll(
-  app: FastifyInstance,
-  mocks: MockRegistry,
-  takes: TakeRegistry,
-  reports: ContractReports,
-  writer: CallWriter | null,
-  store: Store,
-): Promise<number> {
+async function stopAll({
+  app,
+  mocks,
+  takes,
+  trials,
+  reports,
+  writer,
+  store,
+}: Pick<ApiContext, 'mocks' | 'takes' | 'trials' | 'reports' | 'store'> & {
+  readonly app: FastifyInstance;
+  readonly writer: CallWriter | null;
+}): Promise<number> {
   await mocks.stop();
   await takes.stopAll();
+  await trials.stopAll();
   await app.close();
   await reports.settle();
   const unwritten = (await writer?.drain(DRAIN_MS)) ?? 0;

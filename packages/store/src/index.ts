@@ -10,5 +10,7 @@ export type {
   Store,
   StoredRevision,
   StoredTake,
+  StoredTrial,
   TakeRepository,
+  TrialRepository,
 } from './store.js';

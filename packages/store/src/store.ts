@@ -1,4 +1,4 @@
-import type { BesideFiles, CallRecord, Exchange } from '@upsetter/core';
+import type { BesideFiles, CallRecord, Exchange, TriedStep } from '@upsetter/core';
 
 /** One saved state of a service: its file as it was sent. */
 export interface StoredRevision {
@@ -85,11 +85,41 @@ export interface TakeRepository {
   readonly counts: () => Promise<ReadonlyMap<string, number>>;
 }
 
+/** A trial that ended: what was tried, where, and what came of it. */
+export interface StoredTrial {
+  readonly id: string;
+  readonly service: string;
+  readonly environment: string;
+  readonly against: string;
+  readonly state: 'done' | 'stopped' | 'failed';
+  readonly trouble: string | null;
+  readonly startedAtMs: number;
+  readonly endedAtMs: number;
+  readonly counts: {
+    readonly holds: number;
+    readonly accepted: number;
+    readonly differs: number;
+    readonly notTried: number;
+  };
+}
+
+/** So many are kept of one service in one environment; older ones go. */
+export const KEPT_TRIALS = 50;
+
+export interface TrialRepository {
+  /** Newest first. */
+  readonly list: (service: string) => Promise<readonly StoredTrial[]>;
+  readonly find: (id: string) => Promise<{ readonly trial: StoredTrial; readonly steps: readonly TriedStep[] } | null>;
+  readonly save: (trial: StoredTrial, steps: readonly TriedStep[]) => Promise<void>;
+  readonly remove: (service: string) => Promise<void>;
+}
+
 /** Where services, takes and calls are kept. One interface, two homes: PostgreSQL, and memory. */
 export interface Store {
   readonly kind: 'postgres' | 'memory';
   readonly services: ServiceRepository;
   readonly takes: TakeRepository;
+  readonly trials: TrialRepository;
   /** Null where no call is kept longer than the process keeps it in its own memory. */
   readonly calls: CallRepository | null;
   /** Ready to use: connected, migrated. Fails with `store-unavailable` or `store-in-use`. */

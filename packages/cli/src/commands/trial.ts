@@ -1,23 +1,22 @@
 import { existsSync } from 'node:fs';
 import { writeFile } from 'node:fs/promises';
-import { setTimeout as wait } from 'node:timers/promises';
 import {
   AppError,
   type CompiledService,
-  renderJunitCases,
+  renderTrialJunit,
   renderTrialPage,
   requireService,
   runTrial,
-  type SendCall,
   type Trial,
   type TriedStep,
+  USUAL_ENVIRONMENT,
 } from '@upsetter/core';
+import { createTrialSender } from '@upsetter/engine';
 import { EXIT } from '../exit.js';
-import { renderTrialStep, renderTrialSum } from '../output/render-trial.js';
+import { renderTrialChanges, renderTrialStep, renderTrialSum } from '../output/render-trial.js';
 import { print, printJson } from '../output/terminal.js';
 import { aboutFile } from './about-file.js';
 import { type CommonOptions, connect } from './connect.js';
-import { sendRequest } from './send-request.js';
 import { readServiceText } from './service-text.js';
 
 export interface TrialOptions extends CommonOptions {
@@ -26,6 +25,7 @@ export interface TrialOptions extends CommonOptions {
   readonly hostile?: boolean;
   readonly header?: string[];
   readonly rate?: string;
+  readonly env?: string;
   readonly html?: string;
   readonly junit?: string;
 }
@@ -36,19 +36,28 @@ const USUAL_RATE = '10';
 export async function tryService(source: string, options: TrialOptions): Promise<number> {
   const against = readTarget(options.against);
   const service = await openService(source, options);
-  const send = createSender(against, readHeaders(options.header ?? []), readRate(options.rate ?? USUAL_RATE));
+  const send = createTrialSender({
+    against,
+    headers: readHeaders(options.header ?? []),
+    callsPerSecond: readRate(options.rate ?? USUAL_RATE),
+  });
   const steps: TriedStep[] = [];
   const startedAt = new Date().toISOString();
-  const choices = { writes: options.writes === true, hostile: options.hostile === true };
+  const environment = options.env ?? USUAL_ENVIRONMENT;
+  const choices = { writes: options.writes === true, hostile: options.hostile === true, environment };
   for await (const step of runTrial(service, choices, send)) {
     steps.push(step);
     if (options.json !== true) print(renderTrialStep(step));
   }
-  const trial: Trial = { service: service.name, against: against.href, startedAt, steps };
-  if (options.json === true) printJson(trial);
-  else print(renderTrialSum(trial));
+  const trial: Trial = { service: service.name, against: against.href, environment, startedAt, steps };
+  const kept = isFile(source) ? null : await keep(source, trial, options);
+  if (options.json === true) printJson({ ...trial, id: kept?.id ?? null, since: kept?.since ?? null });
+  else {
+    print(renderTrialSum(trial));
+    if (kept !== null) print(renderTrialChanges(kept));
+  }
   if (options.html !== undefined) await writeReport(options.html, renderTrialPage(trial));
-  if (options.junit !== undefined) await writeReport(options.junit, renderJunit(trial));
+  if (options.junit !== undefined) await writeReport(options.junit, renderTrialJunit(trial));
   return steps.some(({ outcome }) => outcome === 'differs') ? EXIT.notHeld : EXIT.done;
 }
 
@@ -61,12 +70,23 @@ function readTarget(text: string | undefined): URL {
 }
 
 async function openService(source: string, options: TrialOptions): Promise<CompiledService> {
-  if (/\.(ya?ml|json)$/i.test(source) || existsSync(source)) {
+  if (isFile(source)) {
     const { text, files } = await readServiceText(source);
     return aboutFile(source, text, async () => requireService(text, files));
   }
   const { file, files } = await connect(options).readService(source);
   return requireService(file, files);
+}
+
+function isFile(source: string): boolean {
+  return /\.(ya?ml|json)$/i.test(source) || existsSync(source);
+}
+
+/** A trial of a service that runs is kept there, with what changed since the one before. */
+async function keep(name: string, { against, environment, startedAt, steps }: Trial, options: TrialOptions) {
+  const client = connect(options);
+  const { id } = await client.keepTrial(name, { against, environment, startedAt, steps });
+  return client.readTrial(id);
 }
 
 function readHeaders(texts: readonly string[]): [string, string][] {
@@ -81,40 +101,6 @@ function readRate(text: string): number {
   const rate = Number(text);
   if (!(rate > 0)) throw new AppError('wrong-use', `--rate is a number of calls a second, not ${text}`);
   return rate;
-}
-
-/** Sends calls to the real implementation, at most so many a second; its redirects are answers, too. */
-function createSender(against: URL, headers: readonly (readonly [string, string])[], rate: number): SendCall {
-  const gapMs = 1000 / rate;
-  let nextMs = 0;
-  return async (request) => {
-    const waitMs = nextMs - performance.now();
-    if (waitMs > 0) await wait(waitMs);
-    const startedMs = performance.now();
-    nextMs = startedMs + gapMs;
-    const answer = await sendRequest(against, { ...request, headers: withHeaders(request.headers, headers) });
-    return { answer, tookMs: performance.now() - startedMs };
-  };
-}
-
-/** Headers that are given take the place of those that were made up. */
-function withHeaders(own: readonly string[], given: readonly (readonly [string, string])[]): string[] {
-  const names = new Set(given.map(([name]) => name));
-  const kept = own.filter((_, i) => !names.has((own[i - (i % 2)] ?? '').toLowerCase()));
-  return [...kept, ...given.flat()];
-}
-
-function renderJunit({ service, steps }: Trial): string {
-  const tried = steps.filter(({ outcome }) => outcome !== 'not tried');
-  return renderJunitCases(
-    `trial of ${service}`,
-    tried.map(({ operation, name, tookMs, differences }) => {
-      const [first] = differences;
-      const detail = differences.map(({ at, message, rule }) => `${at} ${message} ${rule ?? ''}`.trim()).join('\n');
-      const failure = first === undefined ? null : { message: `${first.at} ${first.message}`, detail };
-      return { name: `${operation} / ${name}`, tookMs, failure };
-    }),
-  );
 }
 
 async function writeReport(path: string, text: string): Promise<void> {

@@ -49,6 +49,7 @@ export function addContractCommands(add: CommandAdder): void {
     ),
   )
     .option('--against <url>', 'where the real implementation answers')
+    .option('--env <name>', 'the environment it stands in: what changed is told by environment (default: default)')
     .option('--writes', 'send calls that may change things, too')
     .option('--hostile', 'send calls that the contract does not allow, too: they must be refused')
     .option('-H, --header <header...>', "a header of every call, 'name: value'")

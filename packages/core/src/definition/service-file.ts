@@ -55,6 +55,18 @@ export const sampleSchema = strictKeys('`sample`', {
   xml: sampleTextsSchema.optional(),
 });
 
+const BECAUSE = '`because` says why the difference is accepted';
+/** A difference from the real implementation that a trial is to accept, everywhere or in one environment. */
+export const acceptedSchema = strictKeys('an accepted difference', {
+  at: z.string({ error: '`at` is the place that differs, such as status or header cache-control' }),
+  because: z.string({ error: BECAUSE }).min(1, { error: BECAUSE }),
+  in: z.string().optional(),
+});
+export type AcceptedDifference = z.output<typeof acceptedSchema>;
+const acceptListSchema = z.array(acceptedSchema, {
+  error: '`accept` is a list such as [{ at: status, because: ... }]',
+});
+
 export const caseSchema = strictKeys('a case', {
   case: z.string({ error: 'a case needs a name' }).min(1, { error: 'a case needs a name' }),
   when: whenSchema.optional(),
@@ -63,6 +75,7 @@ export const caseSchema = strictKeys('a case', {
   sample: sampleSchema.optional(),
   /** Places of the answer that a trial compares by value; of the others it compares the shape. */
   exact: z.array(z.string({ error: EXACT }), { error: EXACT }).optional(),
+  accept: acceptListSchema.optional(),
   // biome-ignore lint/suspicious/noThenProperty: the word of the service file; a case is never awaited
   then: z.array(thenStepSchema, { error: '`then` is a list of steps' }).optional(),
 });
@@ -91,6 +104,8 @@ export const operationSchema = strictKeys(
     title: z.string().optional(),
     row: rowPickSchema.optional(),
     cases: z.array(caseSchema, { error: '`cases` is a list' }),
+    /** For all its cases, and for calls that the contract alone asks for. */
+    accept: acceptListSchema.optional(),
   },
   ['access'],
 );

@@ -4,8 +4,11 @@ import { headerOf } from '../traffic/exchange.js';
 import type { TrialStep } from './plan-trial.js';
 import type { TrialAnswer, TrialDifference } from './trial-result.js';
 
+/** A difference as it is found; whether it is accepted is asked later. */
+export type FoundDifference = Omit<TrialDifference, 'accepted'>;
+
 /** How a real answer differs from what the case answers, and from the contract. Empty: not at all. */
-export function compareTrial(step: TrialStep, got: TrialAnswer): TrialDifference[] {
+export function compareTrial(step: TrialStep, got: TrialAnswer): FoundDifference[] {
   if (step.kind === 'hostile') return compareRefusal(got);
   const byContract = (step.contract?.checkAnswer(got) ?? []).map((finding) => ({ ...finding }));
   if (step.wanted === null) return byContract;
@@ -14,13 +17,13 @@ export function compareTrial(step: TrialStep, got: TrialAnswer): TrialDifference
   return [...byCase.filter(({ at }) => !byContract.some((finding) => finding.at === at)), ...byContract];
 }
 
-function compareRefusal({ status }: TrialAnswer): TrialDifference[] {
+function compareRefusal({ status }: TrialAnswer): FoundDifference[] {
   if (status >= 400 && status < 500) return [];
   const message = `${status}: a call that the contract does not allow is to be refused (4xx)`;
   return [{ at: 'status', message, rule: null }];
 }
 
-function compareWithCase(wanted: NonNullable<TrialStep['wanted']>, got: TrialAnswer): TrialDifference[] {
+function compareWithCase(wanted: NonNullable<TrialStep['wanted']>, got: TrialAnswer): FoundDifference[] {
   if (wanted.status !== got.status)
     return [{ at: 'status', message: `${got.status}; the case answers ${wanted.status}`, rule: null }];
   const type = bareType(headerOf(wanted.headers, 'content-type') ?? '');
@@ -42,7 +45,7 @@ function compareExact(
   { exact }: TrialStep,
   wanted: NonNullable<TrialStep['wanted']>,
   got: TrialAnswer,
-): TrialDifference[] {
+): FoundDifference[] {
   if (exact.length === 0 || wanted.status !== got.status) return [];
   const text =
     wanted.body === null || typeof wanted.body === 'string' ? wanted.body : new TextDecoder().decode(wanted.body);
@@ -56,7 +59,7 @@ function compareExact(
 }
 
 /** Members that the case has and the real answer has not, and values of another type; of lists the first item stands for all. */
-function compareShape(wanted: unknown, got: unknown, at: string): TrialDifference[] {
+function compareShape(wanted: unknown, got: unknown, at: string): FoundDifference[] {
   if (wanted === null || got === null) return [];
   if (typeOf(wanted) !== typeOf(got))
     return [{ at, message: `is ${describe(got)}; the case has ${describe(wanted)}`, rule: null }];

@@ -1,12 +1,12 @@
 import { escapeHtml, TRIAL_STYLE } from './trial-page-style.js';
 import type { Trial, TrialAnswer, TrialRequest, TriedStep } from './trial-result.js';
 
-const WORDS = { holds: 'as it says', differs: 'differs', 'not tried': 'not tried' } as const;
+const WORDS = { holds: 'as it says', accepted: 'accepted', differs: 'differs', 'not tried': 'not tried' } as const;
 
 /** One page that needs nothing else: what differs first, each step with the full messages of both sides. */
-export function renderTrialPage({ service, against, startedAt, steps }: Trial): string {
+export function renderTrialPage({ service, against, environment, startedAt, steps }: Trial): string {
   const count = (outcome: TriedStep['outcome']): number => steps.filter((step) => step.outcome === outcome).length;
-  const order = ['differs', 'not tried', 'holds'] as const;
+  const order = ['differs', 'accepted', 'not tried', 'holds'] as const;
   const sorted = order.flatMap((outcome) => steps.filter((step) => step.outcome === outcome));
   return `<!doctype html>
 <html lang="en">
@@ -18,8 +18,8 @@ export function renderTrialPage({ service, against, startedAt, steps }: Trial): 
 </head>
 <body>
 <h1>${escapeHtml(service)}</h1>
-<p>tried against <code>${escapeHtml(against)}</code> at ${escapeHtml(startedAt)}</p>
-<p class="sums"><b class="differs">${count('differs')} differ</b>, <b class="holds">${count('holds')} as they say</b>, ${count('not tried')} not tried</p>
+<p>tried against <code>${escapeHtml(against)}</code> (${escapeHtml(environment)}) at ${escapeHtml(startedAt)}</p>
+<p class="sums"><b class="differs">${count('differs')} differ</b>, <b class="holds">${count('holds')} as they say</b>, ${count('accepted')} accepted, ${count('not tried')} not tried</p>
 ${sorted.map(renderStep).join('\n')}
 </body>
 </html>
@@ -30,8 +30,8 @@ function renderStep(step: TriedStep): string {
   const { operation, name, outcome, reason, differences, tookMs } = step;
   const listed = differences
     .map(
-      ({ at, message, rule }) =>
-        `<li><code>${escapeHtml(at)}</code> ${escapeHtml(message)}${rule === null ? '' : ` <span class="faint">${escapeHtml(rule)}</span>`}</li>`,
+      ({ at, message, rule, accepted }) =>
+        `<li><code>${escapeHtml(at)}</code> ${escapeHtml(message)}${rule === null ? '' : ` <span class="faint">${escapeHtml(rule)}</span>`}${accepted === null ? '' : ` <span class="faint">accepted: ${escapeHtml(accepted)}</span>`}</li>`,
     )
     .join('');
   const why = reason === null ? '' : `<p class="faint">${escapeHtml(reason)}</p>`;

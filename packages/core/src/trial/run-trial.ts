@@ -1,7 +1,7 @@
 import type { CompiledService } from '../matching/compile-service.js';
 import { maskHeaders } from '../traffic/mask.js';
 import { CarriedValues } from './carried-values.js';
-import { compareTrial } from './compare-trial.js';
+import { compareTrial, type FoundDifference } from './compare-trial.js';
 import { type PlanOptions, planTrial, type TrialStep } from './plan-trial.js';
 import type { TrialAnswer, TrialRequest, TriedStep } from './trial-result.js';
 
@@ -11,19 +11,43 @@ export type SendCall = (request: TrialRequest) => Promise<{ readonly answer: Tri
 /** Tries a service's cases, and its contract, against a real implementation: each step as it is done, then those that were not tried. */
 export async function* runTrial(
   service: CompiledService,
-  options: PlanOptions,
+  options: PlanOptions & { readonly environment: string },
   send: SendCall,
 ): AsyncGenerator<TriedStep> {
   const { steps, untried } = planTrial(service, options);
   const carried = new CarriedValues();
-  for (const step of steps) yield await tryStep(step, carried, send);
+  const accepted = (step: TrialStep) => acceptedFor(service, step, options.environment);
+  for (const step of steps) yield judge(await tryStep(step, carried, send), accepted(step));
   for (const { reason, ...head } of untried)
     yield { ...head, ...NOT_SENT, outcome: 'not tried', reason, request: null, wanted: null };
 }
 
+/** What was tried, before it is judged by what is accepted. */
+type Tried = Omit<TriedStep, 'differences'> & { readonly differences: readonly FoundDifference[] };
+
+function judge(tried: Tried, accepted: ReadonlyMap<string, string>): TriedStep {
+  const differences = tried.differences.map((own) => ({ ...own, accepted: accepted.get(own.at) ?? null }));
+  const isAccepted = differences.length > 0 && differences.every((own) => own.accepted !== null);
+  return { ...tried, differences, outcome: isAccepted ? 'accepted' : tried.outcome };
+}
+
+/** The places where the file accepts differences of a step, with the reasons. */
+function acceptedFor(
+  service: CompiledService,
+  { operation, kind, name }: TrialStep,
+  environment: string,
+): ReadonlyMap<string, string> {
+  const definition = service.definition.operations[operation];
+  const own = kind === 'case' ? definition?.cases.find((item) => item.case === name)?.accept : undefined;
+  const all = [...(definition?.accept ?? []), ...(own ?? [])];
+  return new Map(
+    all.flatMap(({ at, because, in: where }) => (where === undefined || where === environment ? [[at, because]] : [])),
+  );
+}
+
 const NOT_SENT = { differences: [], got: null, tookMs: 0 };
 
-async function tryStep(step: TrialStep, carried: CarriedValues, send: SendCall): Promise<TriedStep> {
+async function tryStep(step: TrialStep, carried: CarriedValues, send: SendCall): Promise<Tried> {
   const { operation, kind, name } = step;
   const reason = carried.missing(step);
   if (reason !== null)

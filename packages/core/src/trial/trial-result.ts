@@ -17,7 +17,13 @@ export const trialRequestSchema = z.object({
 export type TrialRequest = z.output<typeof trialRequestSchema>;
 
 /** One way in which the real answer differs from the case, or from the contract (`rule` says where it stands there). */
-export const trialDifferenceSchema = z.object({ at: z.string(), message: z.string(), rule: z.string().nullable() });
+export const trialDifferenceSchema = z.object({
+  at: z.string(),
+  message: z.string(),
+  rule: z.string().nullable(),
+  /** Why it is accepted; null: it is not. */
+  accepted: z.string().nullable(),
+});
 export type TrialDifference = z.output<typeof trialDifferenceSchema>;
 
 /** One call of a trial. */
@@ -26,7 +32,8 @@ export const triedStepSchema = z.object({
   /** A case; `contract`: a call that the contract alone says is valid; `hostile`: one that must be refused. */
   kind: z.enum(['case', 'contract', 'hostile']),
   name: z.string(),
-  outcome: z.enum(['holds', 'differs', 'not tried']),
+  /** `accepted`: it differs, in ways that the service file accepts. */
+  outcome: z.enum(['holds', 'accepted', 'differs', 'not tried']),
   /** Why it was not tried. */
   reason: z.string().nullable(),
   differences: z.array(trialDifferenceSchema),
@@ -38,10 +45,14 @@ export const triedStepSchema = z.object({
 });
 export type TriedStep = z.output<typeof triedStepSchema>;
 
+export const USUAL_ENVIRONMENT = 'default';
+
 /** A service tried against a real implementation. */
 export const trialSchema = z.object({
   service: z.string(),
   against: z.string(),
+  /** Where the real implementation stands: `staging`; runs of one environment are told apart from those of others. */
+  environment: z.string(),
   startedAt: z.string(),
   steps: z.array(triedStepSchema),
 });

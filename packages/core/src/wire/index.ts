@@ -1,4 +1,6 @@
 export { type CallFinding, callFindingSchema } from '../contract/keeping/call-finding.js';
+export type { TrialChange } from '../trial/trial-changes.js';
+export type { TrialAnswer, TriedStep } from '../trial/trial-result.js';
 export { type AuthorityView, authorityViewSchema } from './authority-view.js';
 export type { CallDetail, CallList, CallQuery, CallSummary, KeptBody, Why } from './call-record.js';
 export {
@@ -60,5 +62,14 @@ export {
   takeStartSchema,
   takeSummarySchema,
 } from './take-view.js';
+export type { FinishedTrial, TrialCounts, TrialDetail, TrialStart, TrialSummary } from './trial-view.js';
+export {
+  finishedTrialSchema,
+  trialAcceptSchema,
+  trialDetailSchema,
+  trialPlaceSchema,
+  trialStartSchema,
+  trialSummarySchema,
+} from './trial-view.js';
 export type { TryRequest, TryResult } from './try-call.js';
 export { tryRequestSchema, tryResultSchema } from './try-call.js';

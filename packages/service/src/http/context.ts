@@ -4,6 +4,7 @@ import type { ServiceCallLog } from '../calls/service-call-log.js';
 import type { ContractReports } from '../contracts/contract-reports.js';
 import type { MockRegistry } from '../mocks/mock-registry.js';
 import type { TakeRegistry } from '../takes/take-registry.js';
+import type { TrialRegistry } from '../trials/trial-registry.js';
 
 /** What the routes work on. */
 export interface ApiContext {
@@ -11,6 +12,7 @@ export interface ApiContext {
   readonly mocks: MockRegistry;
   readonly takes: TakeRegistry;
   readonly reports: ContractReports;
+  readonly trials: TrialRegistry;
   readonly authority: AuthorityKeeper;
   readonly log: ServiceCallLog;
   readonly writerState: () => CallWriterState;

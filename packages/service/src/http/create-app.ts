@@ -15,6 +15,7 @@ import { healthRoutes } from './routes/health-routes.js';
 import { saveRoutes } from './routes/save-routes.js';
 import { serviceRoutes } from './routes/service-routes.js';
 import { takeRoutes } from './routes/take-routes.js';
+import { trialRoutes } from './routes/trial-routes.js';
 import { upsetRoutes } from './routes/upset-routes.js';
 
 /** A service with a large contract beside it. */
@@ -46,6 +47,7 @@ export async function createApp(context: ApiContext, logger: FastifyBaseLogger):
       await api.register(serviceRoutes(context));
       await api.register(saveRoutes(context));
       await api.register(contractRoutes(context));
+      await api.register(trialRoutes(context));
       await api.register(upsetRoutes(context));
       await api.register(takeRoutes(context));
       await api.register(authorityRoutes(context));

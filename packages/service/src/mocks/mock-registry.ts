@@ -11,6 +11,7 @@ import {
 } from '@upsetter/core';
 import { type MockContext, openMockListener } from '@upsetter/engine';
 import type { Store, StoredRevision } from '@upsetter/store';
+import { refuseHost } from '../outgoing/refuse-host.js';
 import { Mock, type OnStray } from './mock.js';
 
 /** What is saved. `files` left out: those of the revision before stay, as far as they are referred to. */
@@ -41,7 +42,6 @@ export interface SaveOptions {
   readonly basedOn: number | null;
 }
 
-const LOOPBACK = /^(localhost|127(\.\d{1,3}){3}|\[::1\])$/;
 const STOP_GRACE_MS = 3_000;
 const MOST_PORTS_TRIED = 200;
 
@@ -139,15 +139,9 @@ export class MockRegistry {
     return { mock, created: before === undefined, changed: true };
   }
 
-  /** Calls leave this machine only for hosts that the person at the command line named. */
   #refuseUpstream({ definition: { strays = 'answer', upstream } }: CompiledService): void {
     if (strays === 'answer' || upstream === undefined) return;
-    const { hostname } = new URL(upstream);
-    if (LOOPBACK.test(hostname) || this.#options.allowedHosts.includes(hostname)) return;
-    throw new AppError(
-      'upstream-refused',
-      `strays may not be relayed to ${hostname}: only loopback and hosts named with --allow`,
-    );
+    refuseHost(upstream, this.#options.allowedHosts, 'strays may not be relayed to');
   }
 
   async #create(saved: StoredRevision, compiled: CompiledService): Promise<Mock> {

@@ -1,5 +1,6 @@
 import type { ServiceRepository, Store, StoredRevision } from '../store.js';
 import { createMemoryTakes } from './memory-takes.js';
+import { createMemoryTrials } from './memory-trials.js';
 
 /** A store that lives as long as its process, for `upsetter run`. Calls are kept by the service's own memory alone. */
 export function createMemoryStore(): Store {
@@ -7,6 +8,7 @@ export function createMemoryStore(): Store {
     kind: 'memory',
     services: createServices(),
     takes: createMemoryTakes(),
+    trials: createMemoryTrials(),
     calls: null,
     start: async () => {},
     stop: async () => {},

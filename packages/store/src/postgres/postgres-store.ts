@@ -7,6 +7,7 @@ import { createProcessLock } from './process-lock.js';
 import { createServiceRepository } from './service-repository.js';
 import { withStoreErrors } from './store-errors.js';
 import { createTakeRepository } from './take-repository.js';
+import { createTrialRepository } from './trial-repository.js';
 
 const MOST_CONNECTIONS = 4;
 const ACQUIRE_MS = 3_000;
@@ -28,6 +29,7 @@ export function createPostgresStore(options: PostgresStoreOptions): Store {
     kind: 'postgres',
     services: createServiceRepository(knex),
     takes: createTakeRepository(knex),
+    trials: createTrialRepository(knex),
     calls: createCallRepository(knex),
     start: () =>
       withStoreErrors(async () => {

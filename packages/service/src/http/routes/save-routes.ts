@@ -1,10 +1,10 @@
-import { type MergedDraft, mergeDraft, replaceAnswer, requireService, serviceNameSchema } from '@upsetter/core';
+import { mergeDraft, replaceAnswer, requireService, serviceNameSchema } from '@upsetter/core';
 import { savedSchema, saveRequestSchema } from '@upsetter/core/wire';
 import type { FastifyPluginAsyncZod } from 'fastify-type-provider-zod';
 import { z } from 'zod';
-import type { Mock } from '../../mocks/mock.js';
 import type { ApiContext } from '../context.js';
 import { readIfMatch, setRevision } from '../revision-header.js';
+import { viewSaved } from './view-saved.js';
 
 const tags = ['services'];
 const byCase = z.object({ name: z.string(), operation: z.string(), case: z.string() });
@@ -62,25 +62,5 @@ export function saveRoutes({ mocks }: ApiContext): FastifyPluginAsyncZod {
         return reply.code(204).send(null);
       },
     );
-  };
-}
-
-function viewSaved(mock: Mock, created: boolean, changed: boolean, merged: MergedDraft | null = null) {
-  return {
-    name: mock.name,
-    revision: mock.saved.revision,
-    address: mock.listener?.address ?? null,
-    trouble: mock.trouble,
-    created,
-    changed,
-    merged:
-      merged === null
-        ? null
-        : {
-            added: [...merged.added],
-            changed: [...merged.changed],
-            kept: [...merged.kept],
-            conflicts: [...merged.conflicts],
-          },
   };
 }

@@ -1,0 +1,23 @@
+import type { MergedDraft } from '@upsetter/core';
+import type { Mock } from '../../mocks/mock.js';
+
+/** What a save came to. */
+export function viewSaved(mock: Mock, created: boolean, changed: boolean, merged: MergedDraft | null = null) {
+  return {
+    name: mock.name,
+    revision: mock.saved.revision,
+    address: mock.listener?.address ?? null,
+    trouble: mock.trouble,
+    created,
+    changed,
+    merged:
+      merged === null
+        ? null
+        : {
+            added: [...merged.added],
+            changed: [...merged.changed],
+            kept: [...merged.kept],
+            conflicts: [...merged.conflicts],
+          },
+  };
+}
