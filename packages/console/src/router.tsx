@@ -29,8 +29,12 @@ const home = createRoute({
 
 const services = createRoute({ getParentRoute: () => root, path: '/services', component: ServicesPage });
 
+const VIEWS = ['file', 'contract', 'trials'] as const;
+
 interface ServiceSearch {
-  readonly view?: 'file' | 'contract' | undefined;
+  readonly view?: 'file' | 'contract' | 'trials' | undefined;
+  /** The trial that is looked at. */
+  readonly trial?: string | undefined;
   readonly operation?: string | undefined;
   readonly case?: string | undefined;
 }
@@ -41,7 +45,8 @@ const service = createRoute({
   component: ServicePage,
   validateSearch: (search: Record<string, unknown>): ServiceSearch =>
     given({
-      view: search['view'] === 'file' || search['view'] === 'contract' ? search['view'] : undefined,
+      view: VIEWS.find((view) => view === search['view']),
+      trial: text(search['trial']),
       operation: text(search['operation']),
       case: text(search['case']),
     }),

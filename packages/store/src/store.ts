@@ -101,6 +101,8 @@ export interface StoredTrial {
     readonly differs: number;
     readonly notTried: number;
   };
+  /** What changed since the one before in the same environment; null: it was the first. */
+  readonly changes: { readonly began: number; readonly changed: number; readonly ended: number } | null;
 }
 
 /** So many are kept of one service in one environment; older ones go. */

@@ -24,6 +24,24 @@ export const contractReportQuery = (name: string, revision: number) =>
     staleTime: Number.POSITIVE_INFINITY,
   });
 
+/** While a trial runs, its steps show within this time. */
+const TRIAL_EVERY_MS = 500;
+
+export const trialsQuery = (service: string) =>
+  queryOptions({
+    queryKey: ['trials', service],
+    queryFn: () => client.listTrials(service),
+    refetchInterval: CATALOGUE_EVERY_MS,
+  });
+
+export const trialQuery = (id: string) =>
+  queryOptions({
+    queryKey: ['trial', id],
+    queryFn: () => client.readTrial(id),
+    refetchInterval: (query) =>
+      query.state.data === undefined || query.state.data.state === 'running' ? TRIAL_EVERY_MS : false,
+  });
+
 /** While a take is open, what it hears shows within this time. */
 const TAKE_EVERY_MS = 700;
 

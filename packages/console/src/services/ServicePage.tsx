@@ -6,6 +6,7 @@ import { describeError } from '../api/describe-error.js';
 import { serviceQuery } from '../api/queries.js';
 import { ContractView } from '../contracts/ContractView.js';
 import { color, space } from '../theme/tokens.js';
+import { TrialsView } from '../trials/TrialsView.js';
 import { CopyButton } from '../ui/CopyButton.js';
 import { formatCount } from '../ui/format.js';
 import { Faint, Trouble } from '../ui/Panel.js';
@@ -50,19 +51,24 @@ const Side = styled.div`
 /** One service, top to bottom like its file: header, ladders of cases (or the file as text), upsets and Try beside them. */
 export function ServicePage() {
   const { name } = route.useParams();
+  const { view } = route.useSearch();
   const { data: service, error } = useQuery(serviceQuery(name));
   if (error !== null && service === undefined) return <Trouble>{describeError(error)}</Trouble>;
   if (service === undefined) return <Faint>loading ...</Faint>;
   return (
     <>
       <Header service={service} />
-      <Columns>
+      {view === 'trials' ? (
         <Body service={service} />
-        <Side>
-          <UpsetPanel service={service} />
-          <TryPanel service={service} />
-        </Side>
-      </Columns>
+      ) : (
+        <Columns>
+          <Body service={service} />
+          <Side>
+            <UpsetPanel service={service} />
+            <TryPanel service={service} />
+          </Side>
+        </Columns>
+      )}
     </>
   );
 }
@@ -88,7 +94,7 @@ function Header({ service }: { readonly service: ServiceView }) {
 }
 
 function Body({ service }: { readonly service: ServiceView }) {
-  const { view } = route.useSearch();
+  const { view, trial } = route.useSearch();
   const { name } = service;
   return (
     <div>
@@ -115,9 +121,18 @@ function Body({ service }: { readonly service: ServiceView }) {
             <span className="count"> {formatCount(service.contractFindings, 'finding')}</span>
           )}
         </Link>
+        <Link
+          to="/services/$name"
+          params={{ name }}
+          search={{ view: 'trials' }}
+          data-current={view === 'trials' ? true : undefined}
+        >
+          Trials
+        </Link>
       </Views>
       {view === 'file' && <FileView service={service} />}
       {view === 'contract' && <ContractView service={service} />}
+      {view === 'trials' && <TrialsView service={service} trial={trial} />}
       {view === undefined && <Ladders service={service} />}
     </div>
   );

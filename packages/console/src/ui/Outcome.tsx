@@ -20,10 +20,16 @@ export function outcomeOf(call: CallSummary): { kind: Kind; word: string } {
   if (call.state === 'broken') return { kind: 'failed', word: 'broken off by the caller' };
   if (call.trouble !== null) return { kind: 'failed', word: 'failed' };
   if (call.answeredBy === 'upset') return { kind: 'upset', word: 'upset' };
+  if (isContractItself(call)) return { kind: 'own', word: 'the contract itself' };
   if (call.answeredBy === 'contract') return { kind: 'refused', word: 'refused by the contract' };
   if (call.stray) return { kind: 'stray', word: call.answeredBy === 'upstream' ? 'stray, relayed' : 'stray' };
   if (call.answeredBy === 'nobody') return { kind: 'own', word: 'the mock itself' };
   return { kind: 'answered', word: 'answered' };
+}
+
+/** Its document was asked for (`?wsdl`), and nothing was refused. */
+function isContractItself({ answeredBy, operation }: CallSummary): boolean {
+  return answeredBy === 'contract' && operation === null;
 }
 
 const Mark = styled.svg`
@@ -46,6 +52,7 @@ export function OutcomeMark({ call }: { readonly call: CallSummary }) {
 export function answeredByText(call: CallSummary): string {
   if (call.answeredBy === 'upset') return `upset: ${call.upsets.join(', ')}`;
   if (call.answeredBy === 'upstream') return 'stray, relayed to the upstream';
+  if (isContractItself(call)) return 'the contract itself';
   if (call.answeredBy === 'contract') return `${call.operation ?? ''} refused by the contract`.trim();
   if (call.stray) return call.operation === null ? 'stray' : `stray at ${call.operation}`;
   if (call.operation === null) return call.trouble ?? (call.state === 'in flight' ? 'in flight' : 'the mock itself');

@@ -8,13 +8,20 @@ import type { TrialAnswer, TrialRequest, TriedStep } from './trial-result.js';
 /** Sends one call to the real implementation; rejects, with what to tell, when no answer came. */
 export type SendCall = (request: TrialRequest) => Promise<{ readonly answer: TrialAnswer; readonly tookMs: number }>;
 
+export interface RunOptions extends PlanOptions {
+  readonly environment: string;
+  /** Told how many steps there will be, before the first one is sent. */
+  readonly onPlanned?: (steps: number) => void;
+}
+
 /** Tries a service's cases, and its contract, against a real implementation: each step as it is done, then those that were not tried. */
 export async function* runTrial(
   service: CompiledService,
-  options: PlanOptions & { readonly environment: string },
+  options: RunOptions,
   send: SendCall,
 ): AsyncGenerator<TriedStep> {
   const { steps, untried } = planTrial(service, options);
+  options.onPlanned?.(steps.length + untried.length);
   const carried = new CarriedValues();
   const accepted = (step: TrialStep) => acceptedFor(service, step, options.environment);
   for (const step of steps) yield judge(await tryStep(step, carried, send), accepted(step));

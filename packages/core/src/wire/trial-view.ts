@@ -40,6 +40,10 @@ export const trialSummarySchema = z.object({
   startedAt: z.string(),
   endedAt: z.string().nullable(),
   counts: trialCountsSchema,
+  /** While it runs, how many steps there will be, once that is known. */
+  planned: z.int().nullable(),
+  /** What changed since the one before in the same environment; null: it is the first, or still runs. */
+  changes: z.object({ began: z.int(), changed: z.int(), ended: z.int() }).nullable(),
 });
 export type TrialSummary = z.output<typeof trialSummarySchema>;
 

@@ -11,6 +11,8 @@ export class RunningTrial {
   readonly startedAtMs: number;
   readonly task: TrialTask;
   readonly steps: TriedStep[] = [];
+  /** How many steps there will be; null until that is known. */
+  planned: number | null = null;
   readonly ended: Promise<StoredTrial>;
   readonly #worker: Worker;
   #isStopped = false;
@@ -34,9 +36,17 @@ export class RunningTrial {
   #follow(): Promise<StoredTrial> {
     return new Promise((resolve) => {
       const end = (state: StoredTrial['state'], trouble: string | null): void =>
-        resolve({ ...this.#head(), state, trouble, endedAtMs: Date.now(), counts: countSteps(this.steps) });
+        resolve({
+          ...this.#head(),
+          state,
+          trouble,
+          endedAtMs: Date.now(),
+          counts: countSteps(this.steps),
+          changes: null,
+        });
       this.#worker.on('message', (message: TrialMessage) => {
-        if (message.kind === 'step') this.steps.push(message.step);
+        if (message.kind === 'planned') this.planned = message.steps;
+        else if (message.kind === 'step') this.steps.push(message.step);
         else if (message.kind === 'done') end('done', null);
         else end('failed', message.message);
       });

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { AppError, type TriedStep } from '@upsetter/core';
+import { AppError, listTrialChanges, type TrialChange, type TriedStep } from '@upsetter/core';
 import type { TrialDetail, TrialSummary } from '@upsetter/core/wire';
 import type { StoredTrial, TrialRepository } from '@upsetter/store';
 import type { Mock } from '../mocks/mock.js';
@@ -25,6 +25,8 @@ export class TrialRegistry {
   readonly #allowedHosts: readonly string[];
   readonly #onTrouble: (message: string) => void;
   readonly #running = new Map<string, RunningTrial>();
+  /** Ends when what became of it is kept. */
+  readonly #kept = new WeakMap<RunningTrial, Promise<void>>();
 
   constructor(trials: TrialRepository, allowedHosts: readonly string[], onTrouble: (message: string) => void) {
     this.#trials = trials;
@@ -40,10 +42,14 @@ export class TrialRegistry {
     const { file: text, files } = mock.saved;
     const trial = new RunningTrial(randomUUID(), mock.name, { ...options, text, files }, Date.now());
     this.#running.set(trial.id, trial);
-    trial.ended
-      .then((stored) => this.#trials.save(stored, trial.steps))
+    const kept = trial.ended
+      .then((stored) => this.#save(stored, trial.steps))
       .catch((error: Error) => this.#onTrouble(`a trial of ${mock.name} could not be kept: ${error.message}`))
       .finally(() => this.#running.delete(trial.id));
+    this.#kept.set(
+      trial,
+      kept.then(() => {}),
+    );
     return viewRunningTrial(trial);
   }
 
@@ -59,9 +65,9 @@ export class TrialRegistry {
       startedAtMs: Date.parse(startedAt),
       endedAtMs: Date.now(),
       counts: countSteps(steps),
+      changes: null,
     };
-    await this.#trials.save(stored, steps);
-    return viewStoredTrial(stored);
+    return viewStoredTrial(await this.#save(stored, steps));
   }
 
   /** Newest first. */
@@ -94,11 +100,27 @@ export class TrialRegistry {
   async stop(id: string): Promise<void> {
     const running = this.#running.get(id);
     if (running === undefined) throw new AppError('trial-unknown', `there is no trial ${id} on its way`);
-    await running.stop();
+    await this.#stop(running);
   }
 
   async stopAll(): Promise<void> {
-    await Promise.all([...this.#running.values()].map((trial) => trial.stop()));
+    await Promise.all([...this.#running.values()].map((trial) => this.#stop(trial)));
+  }
+
+  async #stop(trial: RunningTrial): Promise<void> {
+    await trial.stop();
+    await this.#kept.get(trial);
+  }
+
+  async #save(trial: StoredTrial, steps: readonly TriedStep[]): Promise<StoredTrial> {
+    const before = await this.#before(viewStoredTrial(trial));
+    const found = before === null ? [] : listTrialChanges(before.steps, steps);
+    const count = (what: TrialChange['what']): number => found.filter((change) => change.what === what).length;
+    const changes =
+      before === null ? null : { began: count('began'), changed: count('changed'), ended: count('ended') };
+    const saved = { ...trial, changes };
+    await this.#trials.save(saved, steps);
+    return saved;
   }
 
   async #before({ service, environment, id, startedAt }: TrialSummary) {

@@ -14,6 +14,7 @@ export interface TrialTask {
 
 /** What it tells, step by step. */
 export type TrialMessage =
+  | { readonly kind: 'planned'; readonly steps: number }
   | { readonly kind: 'step'; readonly step: TriedStep }
   | { readonly kind: 'done' }
   | { readonly kind: 'failed'; readonly message: string };

@@ -5,14 +5,31 @@ import { countSteps } from './count-steps.js';
 import type { RunningTrial } from './running-trial.js';
 
 export function viewStoredTrial({ startedAtMs, endedAtMs, ...trial }: StoredTrial): TrialSummary {
-  return { ...trial, startedAt: new Date(startedAtMs).toISOString(), endedAt: new Date(endedAtMs).toISOString() };
+  return {
+    ...trial,
+    planned: null,
+    startedAt: new Date(startedAtMs).toISOString(),
+    endedAt: new Date(endedAtMs).toISOString(),
+  };
 }
 
-export function viewRunningTrial({ id, service, task, steps, startedAtMs }: RunningTrial): TrialSummary {
+export function viewRunningTrial({ id, service, task, steps, planned, startedAtMs }: RunningTrial): TrialSummary {
   const { against, environment } = task;
   const startedAt = new Date(startedAtMs).toISOString();
   const counts = countSteps(steps);
-  return { id, service, environment, against, state: 'running', trouble: null, startedAt, endedAt: null, counts };
+  return {
+    id,
+    service,
+    environment,
+    against,
+    state: 'running',
+    trouble: null,
+    startedAt,
+    endedAt: null,
+    counts,
+    planned,
+    changes: null,
+  };
 }
 
 /** `before`: the trial before it in its environment; null: there is none. */

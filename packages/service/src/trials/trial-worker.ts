@@ -13,7 +13,9 @@ const tell = (message: TrialMessage): void => parentPort?.postMessage(message);
 try {
   const given = Object.entries(headers).map(([name, value]) => [name.toLowerCase(), value] as const);
   const send = createTrialSender({ against: new URL(against), headers: given, callsPerSecond });
-  for await (const step of runTrial(requireService(text, files), options, send)) tell({ kind: 'step', step });
+  const onPlanned = (steps: number): void => tell({ kind: 'planned', steps });
+  for await (const step of runTrial(requireService(text, files), { ...options, onPlanned }, send))
+    tell({ kind: 'step', step });
   tell({ kind: 'done' });
 } catch (error) {
   tell({ kind: 'failed', message: (error as Error).message });

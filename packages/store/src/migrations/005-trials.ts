@@ -12,6 +12,7 @@ export async function up(knex: Knex): Promise<void> {
     table.timestamp('started_at', { useTz: true }).notNullable();
     table.timestamp('ended_at', { useTz: true });
     table.json('counts').notNullable();
+    table.json('changes');
     table.json('steps').notNullable();
     table.index(['service', 'environment', 'started_at']);
   });

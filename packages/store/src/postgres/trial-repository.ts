@@ -13,9 +13,21 @@ interface TrialRow {
   readonly started_at: Date;
   readonly ended_at: Date | null;
   readonly counts: StoredTrial['counts'];
+  readonly changes: StoredTrial['changes'];
 }
 
-const COLUMNS = ['id', 'service', 'environment', 'against', 'state', 'trouble', 'started_at', 'ended_at', 'counts'];
+const COLUMNS = [
+  'id',
+  'service',
+  'environment',
+  'against',
+  'state',
+  'trouble',
+  'started_at',
+  'ended_at',
+  'counts',
+  'changes',
+];
 
 export function createTrialRepository(knex: Knex): TrialRepository {
   return {
@@ -60,6 +72,7 @@ function toRow(trial: StoredTrial): Record<string, unknown> {
     started_at: new Date(trial.startedAtMs),
     ended_at: new Date(trial.endedAtMs),
     counts: JSON.stringify(trial.counts),
+    changes: trial.changes === null ? null : JSON.stringify(trial.changes),
   };
 }
 
@@ -74,5 +87,6 @@ function toTrial(row: TrialRow): StoredTrial {
     startedAtMs: row.started_at.getTime(),
     endedAtMs: row.ended_at?.getTime() ?? row.started_at.getTime(),
     counts: row.counts,
+    changes: row.changes,
   };
 }
