@@ -3,6 +3,7 @@ import { addAuthorityCommands } from './program/authority-commands.js';
 import { addCallCommands } from './program/call-commands.js';
 import { createAdder, type Outcome } from './program/command-adder.js';
 import { addContractCommands } from './program/contract-commands.js';
+import { addFeedCommands } from './program/feed-commands.js';
 import { addRunningCommands } from './program/running-commands.js';
 import { addServiceCommands } from './program/service-commands.js';
 import { addTakeCommands } from './program/take-commands.js';
@@ -21,6 +22,7 @@ export function createProgram(outcome: Outcome, passed: readonly string[]): Comm
   addAuthorityCommands(add);
   addServiceCommands(add);
   addContractCommands(add);
+  addFeedCommands(add);
   addCallCommands(add);
   return program;
 }

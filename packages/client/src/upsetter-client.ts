@@ -12,6 +12,9 @@ import type {
   DraftView,
   ExchangeDetail,
   ExchangeList,
+  Feed,
+  FeedRun,
+  FeedStart,
   FinishedTrial,
   Problem,
   Revision,
@@ -153,6 +156,24 @@ export class UpsetterClient {
   /** The certificate of Upsetter's own authority; the first to ask has it made. */
   readAuthority(): Promise<AuthorityView> {
     return this.#json('GET', '/api/authority');
+  }
+
+  listFeeds(): Promise<Feed[]> {
+    return this.#json('GET', '/api/feeds');
+  }
+
+  /** A feed of the same name gives way. */
+  addFeed(start: FeedStart): Promise<Feed> {
+    return this.#json('POST', '/api/feeds', start);
+  }
+
+  /** Fetches now; what is new is merged into the service. */
+  runFeed(name: string): Promise<FeedRun> {
+    return this.#json('POST', `/api/feeds/${encodeURIComponent(name)}/run`);
+  }
+
+  async removeFeed(name: string): Promise<void> {
+    await this.#json('DELETE', `/api/feeds/${encodeURIComponent(name)}`);
   }
 
   /** Newest first. */

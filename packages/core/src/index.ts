@@ -8,6 +8,8 @@ export type { CheckedCall, Verdict } from './check/evaluate-check.js';
 export { evaluateCheck } from './check/evaluate-check.js';
 export { renderJunit, renderJunitCases } from './check/render-junit.js';
 export { listContractFiles } from './contract/beside-contract.js';
+export { compareContracts } from './contract/comparing/compare-contracts.js';
+export type { ContractChange } from './contract/comparing/contract-change.js';
 export { Contract } from './contract/contract.js';
 export type { CallFinding } from './contract/keeping/call-finding.js';
 export { type CheckedCase, type ContractCheck, checkCases } from './contract/keeping/check-cases.js';
@@ -32,7 +34,7 @@ export type { LoadedService } from './definition/load-service.js';
 export { loadService, requireService } from './definition/load-service.js';
 export { findNearest } from './definition/nearest.js';
 export type { ServiceFile } from './definition/service-file.js';
-export { serviceNameSchema } from './definition/service-file.js';
+export { serviceKeySchema, serviceNameSchema } from './definition/service-file.js';
 export type { UpsetDefinition } from './definition/upset.js';
 export { upsetSchema } from './definition/upset.js';
 export { writeServiceFile } from './definition/write-service-file.js';
@@ -43,6 +45,12 @@ export { draftContract } from './drafting/draft-contract.js';
 export { draftHar } from './drafting/draft-har.js';
 export { type DraftTrafficOptions, draftTraffic } from './drafting/draft-traffic.js';
 export { type Fidelity, type FidelityDifference, measureFidelity } from './drafting/fidelity.js';
+export {
+  adoptContract,
+  type ContractFiles,
+  type FollowedContract,
+  followContract,
+} from './drafting/follow-contract.js';
 export { type MergedDraft, mergeDraft } from './drafting/merge-draft.js';
 export type { ErrorDetails, FileProblem } from './errors/app-error.js';
 export { AppError } from './errors/app-error.js';

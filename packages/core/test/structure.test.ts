@@ -9,8 +9,14 @@ const PACKAGES = fileURLToPath(new URL('../../', import.meta.url));
 const MAY_USE: Readonly<Record<string, readonly string[]>> = {
   core: [],
   engine: ['@upsetter/core'],
-  store: ['@upsetter/core'],
-  service: ['@upsetter/core', '@upsetter/core/wire', '@upsetter/engine', '@upsetter/store'],
+  store: ['@upsetter/core', '@upsetter/core/wire'],
+  service: [
+    '@upsetter/core',
+    '@upsetter/core/wire',
+    '@upsetter/engine',
+    '@upsetter/engine/outgoing',
+    '@upsetter/store',
+  ],
   client: ['@upsetter/core', '@upsetter/core/wire'],
   // A trial of a file is sent by the command itself, as the engine sends.
   cli: [
@@ -18,7 +24,7 @@ const MAY_USE: Readonly<Record<string, readonly string[]>> = {
     '@upsetter/core/light',
     '@upsetter/core/wire',
     '@upsetter/client',
-    '@upsetter/engine',
+    '@upsetter/engine/outgoing',
     '@upsetter/service',
   ],
   console: ['@upsetter/core/wire', '@upsetter/client'],

@@ -14,4 +14,3 @@ export type { HeardBody, RelayedCall } from './relay/relayed-call.js';
 export type { StrayRelay } from './relay/stray-relay.js';
 export { toExchange } from './relay/to-exchange.js';
 export { createUpstream, createUpstreamPool, type Upstream } from './relay/upstream.js';
-export { createTrialSender } from './trial/trial-sender.js';

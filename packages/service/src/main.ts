@@ -1,11 +1,12 @@
 import type { AddressInfo } from 'node:net';
 import { AppError } from '@upsetter/core';
-import { type CallWriter, createCallWriter, createMemoryStore, createPostgresStore } from '@upsetter/store';
+import { type CallWriter, createCallWriter, createMemoryStore, createPostgresStore, type Store } from '@upsetter/store';
 import type { FastifyInstance } from 'fastify';
-import { pino } from 'pino';
+import { type Logger, pino } from 'pino';
 import { AuthorityKeeper } from './authority/authority-keeper.js';
 import { ServiceCallLog } from './calls/service-call-log.js';
 import { ContractReports } from './contracts/contract-reports.js';
+import { FeedRegistry } from './feeds/feed-registry.js';
 import type { ApiContext } from './http/context.js';
 import { createApp } from './http/create-app.js';
 import { MockRegistry } from './mocks/mock-registry.js';
@@ -26,7 +27,7 @@ export interface UpsetterOptions {
   readonly consoleDir: string | null;
   /** Where what belongs to this machine is kept: Upsetter's own authority. */
   readonly homeDir: string;
-  /** Hosts beside loopback that strays may be relayed to, and trials may call. */
+  /** Hosts beside loopback that strays may be relayed to, trials may call, and feeds may fetch from. */
   readonly allowedHosts: readonly string[];
   readonly logLevel: 'silent' | 'error' | 'warn' | 'info';
   readonly version: string;
@@ -56,46 +57,15 @@ export async function startUpsetter(options: UpsetterOptions): Promise<RunningUp
   const store =
     options.databaseUrl === null ? createMemoryStore() : createPostgresStore({ url: options.databaseUrl, onTrouble });
   await store.start();
-  const startedAtMs = Date.now();
   const writer =
     store.calls === null ? null : createCallWriter(store.calls, { mostWaiting: MOST_WAITING_CALLS, onTrouble });
-  const log = new ServiceCallLog(store.calls, writer, options.keptCalls);
-  const authority = new AuthorityKeeper(options.homeDir);
-  const takes = new TakeRegistry(store.takes, options.host, authority);
-  const reports = new ContractReports(onTrouble);
-  const trials = new TrialRegistry(store.trials, options.allowedHosts, onTrouble);
-  const mocks = new MockRegistry({
-    onSaved: (mock) => reports.refresh(mock),
-    allowedHosts: options.allowedHosts,
-    onStray: (service, upstream, call) => {
-      takes
-        .hearStray(service, upstream, (order) => ({ ...call, order }))
-        .catch((error: Error) => onTrouble(`a stray of ${service} could not be recorded: ${error.message}`));
-    },
-    store,
-    host: options.host,
-    firstPort: options.firstMockPort,
-    forcedPort: options.forcedMockPort,
-    onTrouble,
-    context: { log, maxBodyBytes: options.maxBodyBytes, onFault: (error) => logger.error(error) },
-  });
-  const context = {
-    store,
-    mocks,
-    takes,
-    reports,
-    trials,
-    authority,
-    log,
-    writerState: () => writer?.state() ?? NOTHING_WAITS,
-    startedAtMs,
-    version: options.version,
-    consoleDir: options.consoleDir,
-  };
+  const context = compose(options, store, writer, logger);
+  const { mocks, takes, feeds } = context;
   const app = await createApp(context, logger);
   try {
     await mocks.loadAll();
     await takes.loadAll();
+    await feeds.loadAll();
     await listen(app, options.host, options.port);
   } catch (error) {
     await stopAll({ ...context, app, writer });
@@ -110,6 +80,45 @@ export async function startUpsetter(options: UpsetterOptions): Promise<RunningUp
       stopping ??= stopAll({ ...context, app, writer });
       return stopping;
     },
+  };
+}
+
+/** What the service is made of, put together; nothing is opened or loaded yet. */
+function compose(options: UpsetterOptions, store: Store, writer: CallWriter | null, logger: Logger): ApiContext {
+  const onTrouble = (message: string): void => logger.warn(message);
+  const { allowedHosts } = options;
+  const log = new ServiceCallLog(store.calls, writer, options.keptCalls);
+  const authority = new AuthorityKeeper(options.homeDir);
+  const takes = new TakeRegistry(store.takes, options.host, authority);
+  const reports = new ContractReports(onTrouble);
+  const mocks = new MockRegistry({
+    onSaved: (mock) => reports.refresh(mock),
+    allowedHosts,
+    onStray: (service, upstream, call) => {
+      takes
+        .hearStray(service, upstream, (order) => ({ ...call, order }))
+        .catch((error: Error) => onTrouble(`a stray of ${service} could not be recorded: ${error.message}`));
+    },
+    store,
+    host: options.host,
+    firstPort: options.firstMockPort,
+    forcedPort: options.forcedMockPort,
+    onTrouble,
+    context: { log, maxBodyBytes: options.maxBodyBytes, onFault: (error) => logger.error(error) },
+  });
+  return {
+    store,
+    mocks,
+    takes,
+    reports,
+    trials: new TrialRegistry(store.trials, allowedHosts, onTrouble),
+    feeds: new FeedRegistry(store.feeds, mocks, allowedHosts, onTrouble),
+    authority,
+    log,
+    writerState: () => writer?.state() ?? NOTHING_WAITS,
+    startedAtMs: Date.now(),
+    version: options.version,
+    consoleDir: options.consoleDir,
   };
 }
 
@@ -134,15 +143,17 @@ async function stopAll({
   mocks,
   takes,
   trials,
+  feeds,
   reports,
   writer,
   store,
-}: Pick<ApiContext, 'mocks' | 'takes' | 'trials' | 'reports' | 'store'> & {
+}: Pick<ApiContext, 'mocks' | 'takes' | 'trials' | 'feeds' | 'reports' | 'store'> & {
   readonly app: FastifyInstance;
   readonly writer: CallWriter | null;
 }): Promise<number> {
   await mocks.stop();
   await takes.stopAll();
+  await feeds.stopAll();
   await trials.stopAll();
   await app.close();
   await reports.settle();

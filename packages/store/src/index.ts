@@ -6,6 +6,7 @@ export { createPostgresStore } from './postgres/postgres-store.js';
 export type {
   CallFilter,
   CallRepository,
+  FeedRepository,
   ServiceRepository,
   Store,
   StoredRevision,

@@ -1,4 +1,5 @@
 import type { BesideFiles, CallRecord, Exchange, TriedStep } from '@upsetter/core';
+import type { Feed } from '@upsetter/core/wire';
 
 /** One saved state of a service: its file as it was sent. */
 export interface StoredRevision {
@@ -116,12 +117,20 @@ export interface TrialRepository {
   readonly remove: (service: string) => Promise<void>;
 }
 
+export interface FeedRepository {
+  /** By name. */
+  readonly list: () => Promise<readonly Feed[]>;
+  readonly save: (feed: Feed) => Promise<void>;
+  readonly remove: (name: string) => Promise<void>;
+}
+
 /** Where services, takes and calls are kept. One interface, two homes: PostgreSQL, and memory. */
 export interface Store {
   readonly kind: 'postgres' | 'memory';
   readonly services: ServiceRepository;
   readonly takes: TakeRepository;
   readonly trials: TrialRepository;
+  readonly feeds: FeedRepository;
   /** Null where no call is kept longer than the process keeps it in its own memory. */
   readonly calls: CallRepository | null;
   /** Ready to use: connected, migrated. Fails with `store-unavailable` or `store-in-use`. */

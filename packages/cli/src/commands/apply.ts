@@ -11,6 +11,8 @@ const APPLIED = 'applied';
 
 export interface ApplyOptions extends CommonOptions {
   readonly replace?: boolean;
+  /** Beside other versions of the same service: as NAME@VERSION. */
+  readonly sideBySide?: boolean;
 }
 
 /** Creates or replaces services from files. Each file is saved or refused whole; edits made since the last apply are not overwritten unasked. */
@@ -19,7 +21,7 @@ export async function applyFiles(paths: readonly string[], options: ApplyOptions
   const saved: Saved[] = [];
   for (const path of paths) {
     const given = await readServiceText(path);
-    const result = await aboutFile(path, given.text, () => applyFile(client, given, path, options.replace === true));
+    const result = await aboutFile(path, given.text, () => applyFile(client, given, path, options));
     saved.push(result);
     if (options.json !== true) print(renderSaved(result));
   }
@@ -31,12 +33,18 @@ async function applyFile(
   client: UpsetterClient,
   { text, files }: ServiceText,
   path: string,
-  replace: boolean,
+  { replace = false, sideBySide = false }: ApplyOptions,
 ): Promise<Saved> {
-  const { name } = requireService(text, files);
+  const { name: own, definition } = requireService(text, files);
+  const name = sideBySide ? `${own}@${requireVersion(definition.version)}` : own;
   const basedOn = replace ? null : await lastApplied(client, name, text);
   const note = `${APPLIED} from ${path}`;
   return client.saveService(name, text, { files, note, ...(basedOn === null ? {} : { basedOn }) });
+}
+
+function requireVersion(version: string | undefined): string {
+  if (version !== undefined) return version;
+  throw new AppError('wrong-use', 'versions stand side by side by their `version`, and the file has none');
 }
 
 /** The revision an apply may go over: the last one, when that was an apply or says the same. 0 for a new service. */

@@ -13,12 +13,12 @@ import {
   type ServiceText,
   type WantedPart,
 } from '@upsetter/core';
+import { readContractFiles } from '@upsetter/engine/outgoing';
 import { EXIT } from '../exit.js';
 import { renderContractCheck } from '../output/render-contract.js';
 import { paint, print, printJson, tell } from '../output/terminal.js';
 import { aboutFile } from './about-file.js';
 import type { CommonOptions } from './connect.js';
-import { readContractFiles } from './read-contract.js';
 import { readServiceText, writeServiceText } from './service-text.js';
 
 export interface ContractOptions extends CommonOptions {

@@ -15,6 +15,7 @@ import {
   requireService,
   type ServiceText,
 } from '@upsetter/core';
+import { readContractFiles } from '@upsetter/engine/outgoing';
 import { EXIT } from '../exit.js';
 import { renderDraft, renderMerged } from '../output/render-draft.js';
 import { paint, print, printJson, tell } from '../output/terminal.js';
@@ -22,7 +23,6 @@ import { aboutFile } from './about-file.js';
 import { renderSaved } from './apply.js';
 import { type CommonOptions, connect } from './connect.js';
 import { followContract } from './follow-contract.js';
-import { readContractFiles } from './read-contract.js';
 import { readHarFile } from './read-har-file.js';
 import { readInput } from './read-input.js';
 import { readServiceText, writeServiceText } from './service-text.js';

@@ -11,7 +11,7 @@ import {
   type TriedStep,
   USUAL_ENVIRONMENT,
 } from '@upsetter/core';
-import { createTrialSender } from '@upsetter/engine';
+import { createTrialSender } from '@upsetter/engine/outgoing';
 import { EXIT } from '../exit.js';
 import { renderTrialChanges, renderTrialStep, renderTrialSum } from '../output/render-trial.js';
 import { print, printJson } from '../output/terminal.js';

@@ -13,7 +13,9 @@ export function addServiceCommands(add: CommandAdder): void {
       'Create or replace services from files; a running mock answers the next call with the change.',
       'upsetter apply berth-desk.yaml',
     ),
-  ).option('--replace', 'also over changes made since the last apply');
+  )
+    .option('--replace', 'also over changes made since the last apply')
+    .option('--side-by-side', 'beside other versions of the service, as NAME@VERSION');
   add.action(apply, async (files: string[], options: ApplyOptions) =>
     (await import('../commands/apply.js')).applyFiles(files, options),
   );

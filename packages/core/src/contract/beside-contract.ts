@@ -28,12 +28,12 @@ export function openBesideContract(file: string, files: BesideFiles): ContractIn
       const own = textOf(name, files);
       // A broken one is as one that is not there: what needs it says nothing, calls go on.
       const isUsable = own !== null && (name === file || tryReferred(name, files) !== null);
-      return isUsable ? [[addressOf(name), own] as const] : [];
+      return isUsable ? [[addressOfBeside(name), own] as const] : [];
     }),
   );
   const known = opened.find((entry) => entry.file === file && isSame(entry.texts, texts));
   if (known !== undefined) return known.index;
-  const index = openContract(text, addressOf(file), texts);
+  const index = openContract(text, addressOfBeside(file), texts);
   opened.unshift({ file, texts, index });
   opened.length = Math.min(opened.length, MOST_OPENED);
   return index;
@@ -58,7 +58,7 @@ function tryReferred(name: string, files: BesideFiles): readonly string[] | null
   const text = textOf(name, files);
   if (text === null) return null;
   try {
-    return findReferred(addressOf(name), text);
+    return findReferred(addressOfBeside(name), text);
   } catch {
     // What is wrong with it is said where it is used.
     return null;
@@ -70,7 +70,8 @@ function textOf(name: string, files: BesideFiles): string | null {
   return file === undefined ? null : textOfBeside(file);
 }
 
-function addressOf(name: string): string {
+/** The address that a file beside a service file has for references. */
+export function addressOfBeside(name: string): string {
   return new URL(name, FOLDER).href;
 }
 

@@ -11,6 +11,12 @@ export const serviceNameSchema = z.string({ error: 'a service needs a name' }).r
   error: 'a name of a-z, 0-9 and - is expected, such as berth-desk',
 });
 
+const KEY_NAME = /^[a-z0-9]([a-z0-9-]{0,62}[a-z0-9])?(@[A-Za-z0-9][A-Za-z0-9._-]{0,63})?$/;
+/** What a service is known by in the running service: its name, or one version of it among others. */
+export const serviceKeySchema = z.string().regex(KEY_NAME, {
+  error: 'a name of a-z, 0-9 and - is expected, such as berth-desk, or one with its version: berth-desk@2.3',
+});
+
 /** Conditions: place -> comparison. The places are read when the file is compiled. */
 export const whenSchema = z.record(z.string(), comparisonSchema, { error: '`when` maps places to comparisons' });
 export type When = z.output<typeof whenSchema>;

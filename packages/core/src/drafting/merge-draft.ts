@@ -3,7 +3,7 @@ import { inlineBodies, outlineBodies } from '../definition/beside/move-bodies.js
 import type { BesideFiles, ServiceText } from '../definition/beside/service-text.js';
 import { quoteWhereNeeded } from '../definition/write-service-file.js';
 import { addressShape, parseOn, type SoapOn } from '../matching/path-template.js';
-import { markOf } from './draft-marks.js';
+import { markOf, markParts } from './draft-marks.js';
 
 /** Both are known to be valid: no key is compared with the others again. */
 const LOADED = { uniqueKeys: false };
@@ -16,18 +16,23 @@ export interface MergedDraft {
   readonly changed: readonly string[];
   /** Edited by hand: left as they are. */
   readonly kept: readonly string[];
-  /** Edited by hand, and drafted otherwise now: left as they are, to be looked at. */
+  /** Edited by hand, and drafted otherwise now, or no more: left as they are, to be looked at. */
   readonly conflicts: readonly string[];
+  /** No longer drafted, and as they were drafted: taken away. Only where the draft before is known. */
+  readonly removed: readonly string[];
 }
 
 /**
  * A newer draft merged into a service file that was drafted before: what is as it was drafted is drafted anew, what was
- * edited by hand stays, what is new is added, nothing is taken away. Comments stay. Both must be valid; large bodies go
- * into files beside, under the names they had, else in a folder named for the service.
+ * edited by hand stays, what is new is added. Comments stay. Both must be valid; large bodies go into files beside, under
+ * the names they had, else in a folder named for the service. `before`: the draft that the service was made from, where it
+ * bears no marks of its own: parts of it that the service has not were left out on purpose, and those that are drafted no
+ * more are taken away.
  */
-export function mergeDraft(current: ServiceText, next: ServiceText): MergedDraft {
+export function mergeDraft(current: ServiceText, next: ServiceText, before: ServiceText | null = null): MergedDraft {
   const own = inlineBodies(current);
-  const merge = new Merge(parseDocument(own.text, LOADED), parseDocument(inlineBodies(next).text, LOADED));
+  const parse = (given: ServiceText): Document => parseDocument(inlineBodies(given).text, LOADED);
+  const merge = new Merge(parseDocument(own.text, LOADED), parse(next), before === null ? null : parse(before));
   const { text, ...report } = merge.run();
   return { ...outlineBodies({ text, named: own.named }, merge.service), ...report };
 }
@@ -42,13 +47,17 @@ class Merge {
     changed: [] as string[],
     kept: [] as string[],
     conflicts: [] as string[],
+    removed: [] as string[],
   };
+  /** Parts of the draft before; null: it is not known. */
+  readonly #before: ReadonlySet<string> | null;
 
-  constructor(current: Document, next: Document) {
+  constructor(current: Document, next: Document, before: Document | null) {
     this.#current = current;
     this.#next = next;
-    this.#marks = readMarks(current);
-    this.#nextMarks = readMarks(next);
+    this.#marks = before === null ? readMarks(current) : markParts(before.toJS());
+    this.#nextMarks = before === null ? readMarks(next) : markParts(next.toJS());
+    this.#before = before === null ? null : new Set([...Object.keys(this.#marks), ...operationsOf(before)]);
   }
 
   get service(): string {
@@ -60,8 +69,10 @@ class Merge {
     this.#mergeDatasets();
     this.#mergeOperations();
     this.#mergeUpsets();
+    if (this.#before !== null) this.#removeUndrafted();
     const marks = { ...this.#marks, ...this.#nextMarks };
-    if (Object.keys(marks).length > 0) this.#current.set('drafted', this.#current.createNode(marks));
+    if (this.#before === null && Object.keys(marks).length > 0)
+      this.#current.set('drafted', this.#current.createNode(marks));
     quoteWhereNeeded(this.#current);
     return { text: this.#current.toString({ lineWidth: 0 }), ...this.#report };
   }
@@ -101,6 +112,7 @@ class Merge {
       const name = String(pair.key);
       const own = this.#findOperation(current, name, pair.value);
       if (own === null) {
+        if (this.#before?.has(name)) continue;
         current.add(pair);
         this.#report.added.push(name);
       } else if (isMap(own.value) && isMap(pair.value)) this.#mergeOperation(own.name, name, own.value, pair.value);
@@ -123,8 +135,10 @@ class Merge {
     nextCases.items.forEach((item, i) => {
       const caseName = nameOf(item);
       const at = cases.items.findIndex((own) => nameOf(own) === caseName);
-      if (at < 0) this.#addCase(cases, nextCases, i, `${name} / ${caseName}`);
-      else if (this.#mayReplace(`${nextName} / ${caseName}`, cases.items[at])) cases.items[at] = item;
+      const part = `${nextName} / ${caseName}`;
+      if (at < 0) {
+        if (!this.#before?.has(part)) this.#addCase(cases, nextCases, i, `${name} / ${caseName}`);
+      } else if (this.#mayReplace(part, cases.items[at])) cases.items[at] = item;
     });
   }
 
@@ -150,6 +164,28 @@ class Merge {
     return false;
   }
 
+  /** What was drafted before and is not any more goes, unless it was edited by hand. */
+  #removeUndrafted(): void {
+    const operations = this.#current.get('operations');
+    if (!isMap(operations)) return;
+    const drafted = new Set(operationsOf(this.#next));
+    for (const { key, value } of [...operations.items]) {
+      const name = String(key);
+      const cases = isMap(value) ? value.get('cases') : undefined;
+      if (!isSeq(cases)) continue;
+      cases.items = cases.items.filter((item) => !this.#isUndrafted(`${name} / ${nameOf(item)}`, item));
+      if (cases.items.length === 0 && this.#before?.has(name) && !drafted.has(name)) operations.delete(key);
+    }
+  }
+
+  #isUndrafted(part: string, item: unknown): boolean {
+    const mark = this.#marks[part];
+    if (mark === undefined || this.#nextMarks[part] !== undefined) return false;
+    const isAsDrafted = markOf((item as { toJS: (document: Document) => unknown }).toJS(this.#current)) === mark;
+    (isAsDrafted ? this.#report.removed : this.#report.conflicts).push(part);
+    return isAsDrafted;
+  }
+
   #mergeUpsets(): void {
     const next = this.#next.get('upsets');
     if (!isSeq(next)) return;
@@ -169,6 +205,11 @@ class Merge {
     this.#current.set(key, made);
     return made;
   }
+}
+
+function operationsOf(document: Document): string[] {
+  const operations = document.get('operations');
+  return isMap(operations) ? operations.items.map(({ key }) => String(key)) : [];
 }
 
 function readMarks(document: Document): Readonly<Record<string, string>> {

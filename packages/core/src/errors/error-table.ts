@@ -17,6 +17,7 @@ export const ERROR_TABLE = {
     title: 'The service names no contract',
     next: 'Name one in its file: contract: ./berth-desk.openapi.yaml',
   },
+  'feed-unknown': { status: 404, title: 'No such feed', next: 'List them: upsetter feed list.' },
   'trial-unknown': { status: 404, title: 'No such trial', next: 'Each service lists its own in the console.' },
   'take-unknown': { status: 404, title: 'No such take', next: 'List them: upsetter take list.' },
   'take-known': {

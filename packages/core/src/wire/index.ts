@@ -22,6 +22,8 @@ export {
   type WantedPart,
   wantedPartSchema,
 } from './contract-view.js';
+export type { Feed, FeedRun, FeedStart } from './feed-view.js';
+export { feedRunSchema, feedSchema, feedStartSchema } from './feed-view.js';
 export type { Problem } from './problem.js';
 export { fileProblemSchema, problemSchema } from './problem.js';
 export type {

@@ -80,6 +80,7 @@ export const savedSchema = z.object({
       changed: z.array(z.string()),
       kept: z.array(z.string()),
       conflicts: z.array(z.string()),
+      removed: z.array(z.string()).default([]),
     })
     .nullable(),
 });

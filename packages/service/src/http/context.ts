@@ -2,6 +2,7 @@ import type { CallWriterState, Store } from '@upsetter/store';
 import type { AuthorityKeeper } from '../authority/authority-keeper.js';
 import type { ServiceCallLog } from '../calls/service-call-log.js';
 import type { ContractReports } from '../contracts/contract-reports.js';
+import type { FeedRegistry } from '../feeds/feed-registry.js';
 import type { MockRegistry } from '../mocks/mock-registry.js';
 import type { TakeRegistry } from '../takes/take-registry.js';
 import type { TrialRegistry } from '../trials/trial-registry.js';
@@ -13,6 +14,7 @@ export interface ApiContext {
   readonly takes: TakeRegistry;
   readonly reports: ContractReports;
   readonly trials: TrialRegistry;
+  readonly feeds: FeedRegistry;
   readonly authority: AuthorityKeeper;
   readonly log: ServiceCallLog;
   readonly writerState: () => CallWriterState;

@@ -11,6 +11,7 @@ import { authorityRoutes } from './routes/authority-routes.js';
 import { callRoutes } from './routes/call-routes.js';
 import { callStream } from './routes/call-stream.js';
 import { contractRoutes } from './routes/contract-routes.js';
+import { feedRoutes } from './routes/feed-routes.js';
 import { healthRoutes } from './routes/health-routes.js';
 import { saveRoutes } from './routes/save-routes.js';
 import { serviceRoutes } from './routes/service-routes.js';
@@ -48,6 +49,7 @@ export async function createApp(context: ApiContext, logger: FastifyBaseLogger):
       await api.register(saveRoutes(context));
       await api.register(contractRoutes(context));
       await api.register(trialRoutes(context));
+      await api.register(feedRoutes(context));
       await api.register(upsetRoutes(context));
       await api.register(takeRoutes(context));
       await api.register(authorityRoutes(context));

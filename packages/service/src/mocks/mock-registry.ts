@@ -68,7 +68,7 @@ export class MockRegistry {
         );
         continue;
       }
-      const mock = new Mock(saved, loaded.service, this.#options.onStray);
+      const mock = new Mock(saved, { ...loaded.service, name: saved.service }, this.#options.onStray);
       this.#mocks.set(saved.service, mock);
       this.#options.onSaved(mock);
     }
@@ -109,9 +109,11 @@ export class MockRegistry {
     options: SaveOptions,
   ): Promise<{ mock: Mock; created: boolean; changed: boolean }> {
     const files = pickReferred(file, given ?? this.#mocks.get(name)?.saved.files ?? {});
-    const compiled = requireService(file, files);
-    if (compiled.name !== name)
-      throw new AppError('request-refused', `the file is of the service ${compiled.name}, not of ${name}`);
+    const loaded = requireService(file, files);
+    // Versions of a service stand side by side as NAME@VERSION.
+    if (name !== loaded.name && name !== `${loaded.name}@${loaded.definition.version}`)
+      throw new AppError('request-refused', `the file is of the service ${loaded.name}, not of ${name}`);
+    const compiled = { ...loaded, name };
     this.#refuseUpstream(compiled);
     const before = this.#mocks.get(name);
     if (options.basedOn !== null && options.basedOn !== (before?.saved.revision ?? 0)) {

@@ -40,7 +40,7 @@ export class Mock {
     this.name = saved.service;
     this.#onStray = onStray;
     this.saved = saved;
-    this.live = this.#makeLive(compiled, new Lanes(compiled.definition.seed ?? compiled.name));
+    this.live = this.#makeLive(compiled, new Lanes(compiled.definition.seed ?? compiled.definition.service));
   }
 
   /** Swaps in a saved change: calls in flight finish with the table they began with, the next one sees the new. */
@@ -49,7 +49,7 @@ export class Mock {
     this.saved = saved;
     this.live = this.#makeLive(
       compiled,
-      isSameSeed ? this.live.lanes : new Lanes(compiled.definition.seed ?? compiled.name),
+      isSameSeed ? this.live.lanes : new Lanes(compiled.definition.seed ?? compiled.definition.service),
     );
   }
 

@@ -1,6 +1,6 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import { requireService, runTrial } from '@upsetter/core';
-import { createTrialSender } from '@upsetter/engine';
+import { createTrialSender } from '@upsetter/engine/outgoing';
 import { standBack } from '../workers/stand-back.js';
 import type { TrialMessage, TrialTask } from './trial-task.js';
 

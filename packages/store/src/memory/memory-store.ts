@@ -1,4 +1,5 @@
 import type { ServiceRepository, Store, StoredRevision } from '../store.js';
+import { createMemoryFeeds } from './memory-feeds.js';
 import { createMemoryTakes } from './memory-takes.js';
 import { createMemoryTrials } from './memory-trials.js';
 
@@ -9,6 +10,7 @@ export function createMemoryStore(): Store {
     services: createServices(),
     takes: createMemoryTakes(),
     trials: createMemoryTrials(),
+    feeds: createMemoryFeeds(),
     calls: null,
     start: async () => {},
     stop: async () => {},

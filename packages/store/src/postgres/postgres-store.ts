@@ -3,6 +3,7 @@ import knexFactory, { type Knex } from 'knex';
 import type { Store } from '../store.js';
 import { tendCallPartitions } from './call-partitions.js';
 import { createCallRepository } from './call-repository.js';
+import { createFeedRepository } from './feed-repository.js';
 import { createProcessLock } from './process-lock.js';
 import { createServiceRepository } from './service-repository.js';
 import { withStoreErrors } from './store-errors.js';
@@ -30,6 +31,7 @@ export function createPostgresStore(options: PostgresStoreOptions): Store {
     services: createServiceRepository(knex),
     takes: createTakeRepository(knex),
     trials: createTrialRepository(knex),
+    feeds: createFeedRepository(knex),
     calls: createCallRepository(knex),
     start: () =>
       withStoreErrors(async () => {

@@ -1,4 +1,4 @@
-import { mergeDraft, replaceAnswer, requireService, serviceNameSchema } from '@upsetter/core';
+import { mergeDraft, replaceAnswer, requireService, serviceKeySchema } from '@upsetter/core';
 import { savedSchema, saveRequestSchema } from '@upsetter/core/wire';
 import type { FastifyPluginAsyncZod } from 'fastify-type-provider-zod';
 import { z } from 'zod';
@@ -15,7 +15,7 @@ export function saveRoutes({ mocks }: ApiContext): FastifyPluginAsyncZod {
     const saving = {
       schema: {
         tags,
-        params: z.object({ name: serviceNameSchema }),
+        params: z.object({ name: serviceKeySchema }),
         body: saveRequestSchema,
         response: { 200: savedSchema, 201: savedSchema },
       },

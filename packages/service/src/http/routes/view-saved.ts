@@ -18,6 +18,7 @@ export function viewSaved(mock: Mock, created: boolean, changed: boolean, merged
             changed: [...merged.changed],
             kept: [...merged.kept],
             conflicts: [...merged.conflicts],
+            removed: [...merged.removed],
           },
   };
 }
