@@ -128,6 +128,8 @@ class Merge {
   }
 
   #mergeOperation(name: string, nextName: string, current: YAMLMap, next: YAMLMap): void {
+    // What the draft before had not is the service's own.
+    if (this.#before !== null && !this.#before.has(nextName)) return;
     if (!current.has('row') && next.has('row')) current.set('row', next.get('row', true));
     const cases = current.get('cases');
     const nextCases = next.get('cases');

@@ -155,7 +155,11 @@ function idOf(contract: Contract, node: ContractNode): string {
 }
 
 function namesOf(types: ReadonlySet<string> | null): string {
-  return types === null ? 'any type' : [...types].sort().join(' or ');
+  if (types === null) return 'any type';
+  return [...types]
+    .filter((type) => type !== 'integer' || !types.has('number'))
+    .sort()
+    .join(' or ');
 }
 
 function hasType(types: ReadonlySet<string>, type: string): boolean {
