@@ -1,6 +1,7 @@
 import { createRootRoute, createRoute, createRouter, redirect } from '@tanstack/react-router';
 import { CallPage } from './calls/CallPage.js';
 import { CallsPage } from './calls/CallsPage.js';
+import { ContractsPage } from './contracts/ContractsPage.js';
 import { Shell } from './layout/Shell.js';
 import { ServicePage } from './services/ServicePage.js';
 import { ServicesPage } from './services/ServicesPage.js';
@@ -16,7 +17,7 @@ const given = <T extends object>(search: T): T =>
 
 const root = createRootRoute({
   component: Shell,
-  notFoundComponent: () => <Empty>Nothing here. Try Services, Takes or Calls above.</Empty>,
+  notFoundComponent: () => <Empty>Nothing here. Try Services, Takes, Calls or Contracts above.</Empty>,
 });
 
 const home = createRoute({
@@ -88,10 +89,12 @@ const calls = createRoute({
     }),
 });
 
+const contracts = createRoute({ getParentRoute: () => root, path: '/contracts', component: ContractsPage });
+
 const call = createRoute({ getParentRoute: () => root, path: '/calls/$id', component: CallPage });
 
 export const router = createRouter({
-  routeTree: root.addChildren([home, services, service, takes, take, calls, call]),
+  routeTree: root.addChildren([home, services, service, takes, take, calls, call, contracts]),
   defaultPreload: false,
 });
 

@@ -16,11 +16,11 @@ export interface TryOptions extends CommonOptions {
 export async function tryOne(service: string, method: string, path: string, options: TryOptions): Promise<number> {
   const body = options.body?.startsWith('@') === true ? await readInput(options.body.slice(1)) : (options.body ?? null);
   const headers = Object.fromEntries((options.header ?? []).map(parseHeader));
-  const isJson = body !== null && headers['content-type'] === undefined && /^\s*[[{]/.test(body);
+  const type = headers['content-type'] === undefined ? typeOf(body ?? '') : null;
   const result = await connect(options).tryCall(service, {
     method: method.toUpperCase(),
     path,
-    headers: isJson ? { ...headers, 'content-type': 'application/json' } : headers,
+    headers: type === null ? headers : { ...headers, 'content-type': type },
     body,
     lane: options.lane ?? 'main',
   });
@@ -52,4 +52,11 @@ function prettify(body: string): string {
   } catch {
     return body === '' ? paint.faint('(no body)') : body;
   }
+}
+
+/** What a body looks like; null: it tells nothing. */
+function typeOf(body: string): string | null {
+  if (/^\s*[[{]/.test(body)) return 'application/json';
+  if (!/^\s*</.test(body)) return null;
+  return body.includes('http://www.w3.org/2003/05/soap-envelope') ? 'application/soap+xml' : 'text/xml';
 }

@@ -24,6 +24,12 @@ export const contractReportQuery = (name: string, revision: number) =>
     staleTime: Number.POSITIVE_INFINITY,
   });
 
+export const feedsQuery = queryOptions({
+  queryKey: ['feeds'],
+  queryFn: () => client.listFeeds(),
+  refetchInterval: CATALOGUE_EVERY_MS,
+});
+
 /** While a trial runs, its steps show within this time. */
 const TRIAL_EVERY_MS = 500;
 

@@ -64,6 +64,7 @@ export function Shell() {
           <Link to="/services">Services</Link>
           <Link to="/takes">Takes</Link>
           <Link to="/calls">Calls</Link>
+          <Link to="/contracts">Contracts</Link>
         </Places>
       </Bar>
       <Main>

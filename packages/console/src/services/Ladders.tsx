@@ -94,7 +94,7 @@ function Case({ service, operation, item, position }: CaseProps) {
         <span>
           <strong>{item.case}</strong> <Conditions item={item} />
         </span>
-        <span>{item.answer.status ?? (item.answer.none === true ? 204 : 200)}</span>
+        <span>{statusText(item.answer)}</span>
       </Rung>
       {isOpen && <AnswerEditor service={service} operation={operation} item={item} />}
     </li>
@@ -112,4 +112,10 @@ function Conditions({ item }: { readonly item: CaseView }) {
       <span className="wanted">{wanted}</span>
     </span>
   ));
+}
+
+/** The status, as far as the file says it; a fault's goes by the version of SOAP. */
+function statusText({ status, none, soapFault }: CaseView['answer']): string {
+  if (status !== undefined) return String(status);
+  return soapFault !== undefined ? 'fault' : none === true ? '204' : '200';
 }

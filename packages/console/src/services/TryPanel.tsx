@@ -28,7 +28,7 @@ export function TryPanel({ service }: { readonly service: ServiceView }) {
   const [body, setBody] = useState('');
   const send = useMutation({
     mutationFn: () => {
-      const headers: Record<string, string> = body === '' ? {} : { 'content-type': 'application/json' };
+      const headers: Record<string, string> = body === '' ? {} : { 'content-type': typeOf(body) };
       return client.tryCall(service.name, {
         method: method.toUpperCase(),
         path,
@@ -44,7 +44,7 @@ export function TryPanel({ service }: { readonly service: ServiceView }) {
         <Field label="method" value={method} onChange={setMethod} />
         <Field label="path and query" value={path} onChange={setPath} />
       </Line>
-      <Field label="body (JSON)" value={body} onChange={setBody} placeholder="none" />
+      <Field label="body (JSON or XML)" value={body} onChange={setBody} placeholder="none" />
       <div>
         <Button data-kind="main" onPress={() => send.mutate()} isDisabled={send.isPending}>
           {send.isPending ? 'waiting ...' : 'Send'}
@@ -54,6 +54,11 @@ export function TryPanel({ service }: { readonly service: ServiceView }) {
       {send.data !== undefined && <Result result={send.data} />}
     </Panel>
   );
+}
+
+function typeOf(body: string): string {
+  if (!body.trimStart().startsWith('<')) return 'application/json';
+  return body.includes('http://www.w3.org/2003/05/soap-envelope') ? 'application/soap+xml' : 'text/xml';
 }
 
 /** What came back; for a stray, why comes first: that is what one wants to know. */

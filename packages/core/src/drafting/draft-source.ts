@@ -1,4 +1,4 @@
-import { Contract, type ContractTexts } from '../contract/contract.js';
+import { Contract, type ContractNode, type ContractTexts } from '../contract/contract.js';
 import { isXml } from '../contract/open-contract.js';
 import { basePathOf, readOperations } from '../contract/read-operations.js';
 import { readSoapOperations, type SoapOperation } from '../contract/wsdl/read-soap-operations.js';
@@ -70,7 +70,10 @@ function openOpenApi(text: string, { address, texts, base = true }: SourceOption
       get at() {
         return contract.describe(node);
       },
-      draft: () => draftCases(contract, operation, report),
+      draft: () => {
+        reportUndrafted(contract, node, report);
+        return draftCases(contract, operation, report);
+      },
     };
   });
   return {
@@ -81,6 +84,16 @@ function openOpenApi(text: string, { address, texts, base = true }: SourceOption
     namespaces: {},
     unusable,
   };
+}
+
+/** What a contract says and no draft takes over yet. */
+function reportUndrafted(
+  contract: Contract,
+  node: ContractNode,
+  report: (node: ContractNode, reason: string) => void,
+): void {
+  const callbacks = contract.at(node, 'callbacks');
+  if (callbacks !== null && contract.children(callbacks).length > 0) report(callbacks, 'callbacks are not drafted yet');
 }
 
 function openWsdl(text: string, { address, texts }: SourceOptions): DraftSource {

@@ -55,6 +55,10 @@ export async function registerConsole(app: FastifyInstance, directory: string | 
     maxAge: '365d',
   });
   app.get('/', { schema: { hide: true } }, async (_request, reply) => sendPage(reply));
-  app.get('/:place(services|takes|calls)', { schema: { hide: true } }, async (_request, reply) => sendPage(reply));
-  app.get('/:place(services|takes|calls)/*', { schema: { hide: true } }, async (_request, reply) => sendPage(reply));
+  app.get('/:place(services|takes|calls|contracts)', { schema: { hide: true } }, async (_request, reply) =>
+    sendPage(reply),
+  );
+  app.get('/:place(services|takes|calls|contracts)/*', { schema: { hide: true } }, async (_request, reply) =>
+    sendPage(reply),
+  );
 }
