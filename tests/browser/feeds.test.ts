@@ -34,7 +34,7 @@ test('a contract is followed from the console: the service is made, and what a n
   const page = await open('/services');
   await page.getByRole('link', { name: 'Contracts' }).click();
   await page.getByText('No feed yet.').waitFor();
-  await page.getByLabel('service').fill('buoys');
+  await page.getByLabel('service', { exact: true }).fill('buoys');
   await page.getByText('file', { exact: true }).click();
   await page.getByLabel('path of the file').fill(join(folder, 'buoys.yaml'));
   await page.getByRole('button', { name: 'Follow', exact: true }).click();

@@ -1,11 +1,12 @@
 import { drawAt, hashText } from '../state/draw.js';
 import type { FlatSchema } from './flat-schema.js';
+import { memberOf } from './member-of.js';
 
 /** A number that fits its limits, by its name where nothing else is said. */
 export function generateNumber({ limits, types, format }: FlatSchema, place: string): number {
   const isInteger =
     types?.has('number') !== true || limits.multipleOf === undefined || Number.isInteger(limits.multipleOf);
-  const member = /([A-Za-z_][\w-]*)(?:\[\d+\])*$/.exec(place)?.[1] ?? '';
+  const member = memberOf(place);
   const usual = USUAL.find(([words]) => words.test(member))?.[1] ?? [1, 100];
   const step = limits.multipleOf ?? (types?.has('number') === true && isMoney(member) ? 0.01 : 1);
   const low = Math.max(limits.minimum ?? Number.NEGATIVE_INFINITY, nextAbove(limits.above, step));
@@ -56,5 +57,5 @@ function between(low: number, high: number, isWhole: boolean): number {
 
 /** Without the noise of binary fractions. */
 function round(value: number): number {
-  return Number(value.toPrecision(15));
+  return Number.isInteger(value) ? value : Number(value.toPrecision(15));
 }

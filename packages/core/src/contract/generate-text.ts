@@ -2,6 +2,7 @@ import randexp from 'randexp';
 import { drawAt, hashText, uuidAt } from '../state/draw.js';
 import type { FlatSchema } from './flat-schema.js';
 import { compilePattern } from './given-value.js';
+import { memberOf } from './member-of.js';
 import { singularOf } from './word-forms.js';
 
 // CommonJS whose types say `default`, whose runtime is the class itself.
@@ -71,10 +72,6 @@ function momentFor(place: string): Date {
   return new Date(FIRST_TIME_MS + (day * HOURS_PER_DAY + Math.max(order, 0) * 2) * MS_PER_HOUR);
 }
 
-function memberOf(place: string): string {
-  return /([A-Za-z_][\w-]*)(?:\[\d+\])*$/.exec(place)?.[1] ?? 'text';
-}
-
 function kebab(name: string): string {
   return name
     .replaceAll(/([a-z0-9])([A-Z])/g, '$1-$2')
@@ -122,7 +119,7 @@ function nameOf(place: string): string {
 }
 
 function wordFor(place: string): string {
-  const name = memberOf(place);
+  const name = memberOf(place) || 'text';
   const hash = hashText(place);
   const known = BY_NAME.find(([words]) => words.test(name));
   if (known !== undefined) return known[1]((list) => list[hash % list.length] ?? '', hash);

@@ -1,5 +1,6 @@
+import { isJsonMap } from '../definition/json-map.js';
 import { drawAt, hashText } from '../state/draw.js';
-import { type Contract, type ContractNode, childOf, refOf } from './contract.js';
+import { type Contract, type ContractNode, childOf } from './contract.js';
 import { type FlatSchema, flattenSchema } from './flat-schema.js';
 import { generateNumber } from './generate-number.js';
 import { generateText } from './generate-text.js';
@@ -12,11 +13,15 @@ export type Direction = 'request' | 'response';
 const DEEPEST_OPTIONAL = 5;
 const DEEPEST = 20;
 const USUAL_ITEMS = 2;
+/** About so many values make an answer that people still read; what is optional beyond them is left out, nested first. */
+const USUAL_VALUES = 120;
 
 interface Around {
   readonly contract: Contract;
   readonly direction: Direction;
   readonly depth: number;
+  /** How many values may stand here and below. */
+  readonly budget: number;
   /** References that are open, so that circles end at their first return. */
   readonly refs: readonly string[];
 }
@@ -31,7 +36,7 @@ export function generateValue(
   place: string,
   direction: Direction = 'response',
 ): unknown {
-  return generate([schema], place, { contract, direction, depth: 0, refs: [] });
+  return generate([schema], place, { contract, direction, depth: 0, budget: USUAL_VALUES, refs: [] });
 }
 
 function generate(nodes: readonly ContractNode[], place: string, around: Around): unknown {
@@ -58,16 +63,16 @@ function generate(nodes: readonly ContractNode[], place: string, around: Around)
   }
 }
 
-/** What schemas that are references came to, where no choice was open: large contracts refer to the same ones again and again. */
-const flattened = new WeakMap<Contract, Map<string, FlatSchema>>();
+/** What schemas came to, where no choice was open: answers of large contracts are made of the same ones again and again. */
+const flattened = new WeakMap<Contract, WeakMap<object, FlatSchema>>();
 
 /** Of a choice the first branch that is neither null nor a circle. */
-function flatten(nodes: readonly ContractNode[], { contract, refs }: Around): FlatSchema {
+function flatten(nodes: readonly ContractNode[], { contract, refs }: Pick<Around, 'contract' | 'refs'>): FlatSchema {
   const [node] = nodes;
-  const id = nodes.length === 1 && node !== undefined ? refId(node) : null;
-  const known = flattened.get(contract) ?? new Map<string, FlatSchema>();
+  const key = nodes.length === 1 && isJsonMap(node?.value) ? node.value : null;
+  const known = flattened.get(contract) ?? new WeakMap<object, FlatSchema>();
   flattened.set(contract, known);
-  const before = id === null ? undefined : known.get(id);
+  const before = key === null ? undefined : known.get(key);
   if (before !== undefined) return before;
   const isOpen = (branch: ContractNode): boolean => {
     const target = contract.resolve(branch);
@@ -79,14 +84,8 @@ function flatten(nodes: readonly ContractNode[], { contract, refs }: Around): Fl
     isChosen = true;
     return branches.find(isOpen) ?? (branches[0] as ContractNode);
   });
-  if (id !== null && !isChosen) known.set(id, flat);
+  if (key !== null && !isChosen) known.set(key, flat);
   return flat;
-}
-
-/** Names a schema that is a reference and nothing else; null for others. */
-function refId({ value, document }: ContractNode): string | null {
-  const ref = refOf(value);
-  return ref === null || Object.keys(value as object).length > 1 ? null : `${document.address} ${ref}`;
 }
 
 function isCircle({ value, document }: ContractNode, refs: readonly string[]): boolean {
@@ -131,21 +130,35 @@ function generateObject(schema: FlatSchema, place: string, around: Around): Read
   const first = [...names.filter((name) => required.has(name)), ...names.filter((name) => !required.has(name))];
   const most = limits.maxProperties ?? Number.POSITIVE_INFINITY;
   const wanted = new Set(first.slice(0, Math.max(most, required.size)));
+  const nested = count(names, (name) => isNested(flatten(properties.get(name) ?? [], around)));
+  const below = { ...around, budget: (around.budget - names.length) / Math.max(1, nested) };
   for (const name of names) {
     const nodes = properties.get(name) ?? [];
     if (!wanted.has(name) || nodes.some(({ value }) => value === false)) continue;
-    const isOptional = !required.has(name);
-    const isDeep = around.depth > DEEPEST_OPTIONAL || nodes.some((node) => leadsRound(node, around));
-    if (isOptional && isDeep) continue;
     const member = flatten(nodes, around);
     if (around.direction === 'response' ? member.isWriteOnly : member.isReadOnly) continue;
-    members.set(name, generate(nodes, `${place}.${name}`, around));
+    if (!required.has(name) && isNested(member)) {
+      const isDeep = around.depth > DEEPEST_OPTIONAL || nodes.some((node) => leadsRound(node, around));
+      if (isDeep || below.budget < 1) continue;
+    }
+    members.set(name, generate(nodes, `${place}.${name}`, below));
   }
   for (const name of required)
     if (!properties.has(name)) members.set(name, generateUnnamed(name, schema, place, around));
   addUnnamed(members, schema, place, around);
   agreeWithList(members, schema);
   return Object.fromEntries(members);
+}
+
+function count(names: readonly string[], isMeant: (name: string) => boolean): number {
+  let found = 0;
+  for (const name of names) if (isMeant(name)) found++;
+  return found;
+}
+
+function isNested(schema: FlatSchema): boolean {
+  const type = typeOf(schema);
+  return type === 'object' || type === 'array';
 }
 
 const COUNT = /^(total|count|size|total_?(count|items|results)|number_?of_?\w+)$/i;
@@ -208,10 +221,11 @@ function generateList(schema: FlatSchema, place: string, around: Around): unknow
   const usual = Math.max(isDeep || items.length === 0 ? 0 : USUAL_ITEMS, firstItems.length);
   const count = Math.min(most, Math.max(least, usual));
   const list: unknown[] = [];
+  const each = { ...around, budget: around.budget / Math.max(1, count) };
   for (let turn = 0; list.length < count && turn < count * 4; turn++) {
     const first = firstItems[list.length];
     const nodes = first === undefined ? items : [first];
-    const item = nodes.length === 0 ? `item ${turn + 1}` : generate(nodes, `${place}[${turn}]`, around);
+    const item = nodes.length === 0 ? `item ${turn + 1}` : generate(nodes, `${place}[${turn}]`, each);
     const isTwin = isUnique && list.some((other) => JSON.stringify(other) === JSON.stringify(item));
     if (!isTwin) list.push(item);
     else if (list.length >= least && turn >= count) break;

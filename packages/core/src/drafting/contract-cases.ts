@@ -158,14 +158,14 @@ function readBodies(
   return [{ name: nameByCode(code), value: agreeWithPath(value, operation), from: 'schema', when: null }];
 }
 
-/** What was generated for each operation, by schema: responses of one schema (200, 201, 202) answer the same. */
-const generated = new WeakMap<ContractOperation, Map<string, unknown>>();
+/** What was generated of each schema: operations that answer with the same one answer the same, so that what is read agrees with what was changed. */
+const generated = new WeakMap<Contract, Map<string, unknown>>();
 
 function generateOnce(contract: Contract, operation: ContractOperation, schema: ContractNode): unknown {
   const target = contract.resolve(schema) ?? schema;
   const id = `${target.document.address}#${target.path.join('/')}`;
-  const known = generated.get(operation) ?? new Map<string, unknown>();
-  generated.set(operation, known);
+  const known = generated.get(contract) ?? new Map<string, unknown>();
+  generated.set(contract, known);
   if (!known.has(id)) known.set(id, generateValue(contract, schema, `${operation.method} ${operation.path}`));
   return known.get(id);
 }

@@ -1,8 +1,12 @@
+import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { UpsetterClient } from '@upsetter/client';
 import { request } from 'undici';
 import type { Contestant } from './contestant.js';
+import { makeLargeContract } from './large-contract.js';
 import { makeLongSession } from './long-session.js';
 import { BENCH_PATH } from './service-file.js';
 
@@ -29,10 +33,28 @@ export async function measureDisturbance(control: string, mock: Contestant): Pro
   await drafting;
   const draftSeconds = (performance.now() - startedMs) / 1000;
   const during = await busy;
+  const following = await loadWhileFollowing(client, mock);
   return [
     { label: 'alone', ...quiet, draftSeconds: null },
     { label: `while ${EXCHANGES} exchanges are drafted`, ...during, draftSeconds },
+    { label: 'while a contract of 10 MB is fetched, drafted and saved', ...following },
   ];
+}
+
+async function loadWhileFollowing(client: UpsetterClient, mock: Contestant): Promise<Omit<Disturbance, 'label'>> {
+  const folder = await mkdtemp(join(tmpdir(), 'upsetter-bench-'));
+  const path = join(folder, 'large.json');
+  await writeFile(path, makeLargeContract());
+  await client.addFeed({ name: 'bench-large', service: 'bench-large', source: { kind: 'file', path } });
+  const startedMs = performance.now();
+  const busy = load(mock, QUIET_SECONDS);
+  const run = await client.runFeed('bench-large');
+  const draftSeconds = (performance.now() - startedMs) / MS_PER_SECOND;
+  if (run.outcome !== 'created') throw new Error(`the large contract was not drafted: ${run.message}`);
+  const during = await busy;
+  await client.removeFeed('bench-large');
+  await rm(folder, { recursive: true });
+  return { ...during, draftSeconds };
 }
 
 /** One call every few milliseconds, whatever the one before does. */
