@@ -1,13 +1,13 @@
 import { drawAt, hashText } from '../state/draw.js';
 import type { FlatSchema } from './flat-schema.js';
-import { memberOf } from './member-of.js';
+import { byName, memberOf } from './member-of.js';
 
 /** A number that fits its limits, by its name where nothing else is said. */
 export function generateNumber({ limits, types, format }: FlatSchema, place: string): number {
   const isInteger =
     types?.has('number') !== true || limits.multipleOf === undefined || Number.isInteger(limits.multipleOf);
   const member = memberOf(place);
-  const usual = USUAL.find(([words]) => words.test(member))?.[1] ?? [1, 100];
+  const usual = usualOf(member);
   const step = limits.multipleOf ?? (types?.has('number') === true && isMoney(member) ? 0.01 : 1);
   const low = Math.max(limits.minimum ?? Number.NEGATIVE_INFINITY, nextAbove(limits.above, step));
   const high = Math.min(limits.maximum ?? Number.POSITIVE_INFINITY, nextBelow(limits.below, step));
@@ -36,6 +36,8 @@ const USUAL: readonly (readonly [RegExp, readonly [number, number]])[] = [
   [/age$/i, [18, 80]],
   [/(id|no|number)$/i, [1, 1000]],
 ];
+
+const usualOf = byName((name) => USUAL.find(([words]) => words.test(name))?.[1] ?? ([1, 100] as const));
 
 function isMoney(member: string): boolean {
   return /price|amount|cost|total|fee|balance|charge/i.test(member);

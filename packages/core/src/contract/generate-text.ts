@@ -2,7 +2,7 @@ import randexp from 'randexp';
 import { drawAt, hashText, uuidAt } from '../state/draw.js';
 import type { FlatSchema } from './flat-schema.js';
 import { compilePattern } from './given-value.js';
-import { memberOf } from './member-of.js';
+import { byName, memberOf } from './member-of.js';
 import { singularOf } from './word-forms.js';
 
 // CommonJS whose types say `default`, whose runtime is the class itself.
@@ -65,9 +65,11 @@ const FORMATS: Readonly<Record<string, (place: string, hash: number) => string>>
 };
 
 /** The day of what it stands in, the hour by its name: what is created comes before what is updated. */
+const orderOf = byName((name) => ORDER.findIndex((words) => words.test(name)));
+
 function momentFor(place: string): Date {
   const thing = place.slice(0, Math.max(0, place.lastIndexOf('.')));
-  const order = ORDER.findIndex((words) => words.test(memberOf(place)));
+  const order = orderOf(memberOf(place));
   const day = drawAt(hashText(thing), 0) % 28;
   return new Date(FIRST_TIME_MS + (day * HOURS_PER_DAY + Math.max(order, 0) * 2) * MS_PER_HOUR);
 }

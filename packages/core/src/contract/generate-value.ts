@@ -14,7 +14,7 @@ const DEEPEST_OPTIONAL = 5;
 const DEEPEST = 20;
 const USUAL_ITEMS = 2;
 /** About so many values make an answer that people still read; what is optional beyond them is left out, nested first. */
-const USUAL_VALUES = 120;
+const USUAL_VALUES = 60;
 
 interface Around {
   readonly contract: Contract;

@@ -13,3 +13,18 @@ function isNamePart(code: number): boolean {
   const isLetter = (code >= 65 && code <= 90) || (code >= 97 && code <= 122);
   return isDigit || isLetter || code === 95 || code === 45;
 }
+
+const MOST_REMEMBERED = 5_000;
+
+/** What a function makes of names, remembered: large contracts have the same ones again and again. */
+export function byName<T>(make: (name: string) => T): (name: string) => T {
+  const known = new Map<string, T>();
+  return (name) => {
+    const before = known.get(name);
+    if (before !== undefined) return before;
+    if (known.size >= MOST_REMEMBERED) known.clear();
+    const made = make(name);
+    known.set(name, made);
+    return made;
+  };
+}
