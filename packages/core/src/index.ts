@@ -30,9 +30,11 @@ export {
 } from './definition/beside/service-text.js';
 export { parseDuration, parseShare, renderDuration } from './definition/duration.js';
 export { readAnswer, replaceAnswer } from './definition/edit-service-file.js';
+export { type Lexicon, lexiconSchema } from './definition/lexicon.js';
 export type { LoadedService } from './definition/load-service.js';
 export { loadService, requireService } from './definition/load-service.js';
 export { findNearest } from './definition/nearest.js';
+export { parseYamlFile } from './definition/parse-service-file.js';
 export type { ServiceFile } from './definition/service-file.js';
 export { serviceKeySchema, serviceNameSchema } from './definition/service-file.js';
 export type { UpsetDefinition } from './definition/upset.js';

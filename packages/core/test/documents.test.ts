@@ -27,11 +27,12 @@ const examples: Example[] = DOCUMENTS.flatMap((path) => {
   }));
 });
 
-const demoFiles = ['berth-desk', 'tide-office'];
+const demoFiles = ['berth-desk', 'tide-office', 'manifest-office'];
 const CONTRACT = './berth-desk.openapi.yaml';
-const contractFiles = {
-  [CONTRACT]: { kind: 'text' as const, content: read(`packages/demo/files/${CONTRACT}`) },
-};
+const CONTRACTS = [CONTRACT, './manifest-office.wsdl', './manifests.xsd', './goods.xsd'];
+const contractFiles = Object.fromEntries(
+  CONTRACTS.map((name) => [name, { kind: 'text' as const, content: read(`packages/demo/files/${name}`) }]),
+);
 const demoServices = (): CompiledService[] =>
   demoFiles.map((name) => requireService(read(`packages/demo/files/${name}.yaml`), contractFiles));
 

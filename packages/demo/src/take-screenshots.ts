@@ -29,9 +29,6 @@ await shoot('service', '/services/tide-office', async (at) => {
   await at.getByRole('button', { name: 'Send' }).click();
   await at.waitForSelector('text=no case of readTide holds');
 });
-await shoot('service-answer', '/services/berth-desk?operation=readBerth&case=north+quay', (at) =>
-  at.waitForSelector('.cm-content'),
-);
 await shoot('service-file', '/services/berth-desk?view=file', async (at) => {
   await at.locator('.cm-content').click();
   await at.keyboard.press('Control+Home');
@@ -44,6 +41,13 @@ await shoot('service-file', '/services/berth-desk?view=file', async (at) => {
 await shoot('service-contract', '/services/berth-desk?view=contract', (at) =>
   at.waitForSelector('text=Not as the contract says'),
 );
+const [trial] = await client.listTrials('berth-desk');
+if (trial !== undefined)
+  await shoot('service-trial', `/services/berth-desk?view=trials&trial=${trial.id}`, async (at) => {
+    await at.getByRole('button', { name: 'Messages' }).first().click();
+    await at.waitForSelector('text=the real one answered');
+  });
+await shoot('contracts', '/contracts', (at) => at.waitForSelector('text=breaks callers'));
 await shoot('takes', '/takes', (at) => at.waitForSelector('text=booking-next-day'));
 await shoot('take', '/takes/booking?exchange=4', (at) => at.waitForSelector('text=Answer 201'));
 await shoot('take-draft', '/takes/booking?view=draft', async (at) => {

@@ -10,8 +10,12 @@ import {
   draftHar,
   inlineBodies,
   isXml,
+  type Lexicon,
+  lexiconSchema,
   type MergedDraft,
   mergeDraft,
+  parseYamlFile,
+  refuseFile,
   requireService,
   type ServiceText,
 } from '@upsetter/core';
@@ -44,6 +48,7 @@ export interface DraftOptions extends CommonOptions {
   /** Hosts that a contract's references may lead to. */
   readonly allow?: string[];
   readonly base?: boolean;
+  readonly lexicon?: string;
 }
 
 /** This many exchanges take more than a second to draft. */
@@ -79,8 +84,10 @@ async function draftFromContract(format: 'openapi' | 'wsdl', path: string, optio
   const choices = { service: options.as ?? null, port, only: options.only ?? [], without: options.without ?? [] };
   const beside = options.merge === true ? await readBeside(options.output) : {};
   const followed = await followContract(path, [...source.texts.keys()], options);
+  const lexicon = options.lexicon === undefined ? null : await readLexicon(options.lexicon);
   const draft = await aboutFile(path, text, async () =>
     draftContract(text, {
+      lexicon,
       ...source,
       ...choices,
       ...beside,
@@ -94,6 +101,16 @@ async function draftFromContract(format: 'openapi' | 'wsdl', path: string, optio
     files,
     unusable: [...unread.map(({ address, reason }) => ({ at: address, reason })), ...draft.unusable],
   };
+}
+
+/** A file of the team's words, as they stand under `lexicon` of a service file. */
+async function readLexicon(path: string): Promise<Lexicon> {
+  const text = await readInput(path);
+  return aboutFile(path, text, async () => {
+    const parsed = parseYamlFile(text, lexiconSchema, 'a lexicon');
+    if (parsed.kind === 'refused') throw refuseFile('the lexicon', parsed.problems);
+    return parsed.value;
+  });
 }
 
 /** The service of the file that a draft is merged into: what it has is not drafted again. */

@@ -102,7 +102,9 @@ function addDraft(add: CommandAdder): void {
       'upsetter draft openapi berth-desk.openapi.yaml --adopt',
       draft,
     ),
-  ).option('--no-base', "drop the base path of the contract's first server");
+  )
+    .option('--no-base', "drop the base path of the contract's first server")
+    .option('--lexicon <file>', "a file of the team's words for generated values: field -> words");
   add.action(openapi, async (file: string, options: DraftOptions) =>
     (await import('../commands/draft.js')).draftFile('openapi', file, options),
   );

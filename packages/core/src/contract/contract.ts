@@ -1,4 +1,5 @@
 import { isJsonMap, type JsonMap } from '../definition/json-map.js';
+import type { Lexicon } from '../definition/lexicon.js';
 import { AppError } from '../errors/app-error.js';
 import { type ContractDocument, readContractDocument } from './contract-document.js';
 
@@ -25,18 +26,33 @@ const MOST_HOPS = 100;
 export class Contract {
   readonly dialect: Dialect;
   readonly main: ContractDocument;
+  /** The team's words for what is generated; null: there are none. */
+  readonly lexicon: Lexicon | null;
   readonly #documents = new Map<string, ContractDocument | null>();
   readonly #texts: ContractTexts;
+  readonly #text: string;
   /** Finding a line takes a walk through the document, and calls may ask for the same one again and again. */
   readonly #described = new WeakMap<ContractNode, string>();
   readonly #anchors = new Map<string, ReadonlyMap<string, ContractNode>>();
 
   /** Fails with `file-refused` or `file-unreadable`. */
-  constructor(text: string, address: string = NOWHERE, texts: ContractTexts = new Map()) {
+  constructor(
+    text: string,
+    address: string = NOWHERE,
+    texts: ContractTexts = new Map(),
+    lexicon: Lexicon | null = null,
+  ) {
     this.main = readContractDocument(address, text);
+    this.lexicon = lexicon;
+    this.#text = text;
     this.dialect = readDialect(this.main.root);
     this.#texts = texts;
     this.#documents.set(address, this.main);
+  }
+
+  /** The same contract, from which values are generated with these words. */
+  withLexicon(lexicon: Lexicon | null): Contract {
+    return lexicon === null ? this : new Contract(this.#text, this.main.address, this.#texts, lexicon);
   }
 
   root(): ContractNode {

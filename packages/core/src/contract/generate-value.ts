@@ -1,10 +1,12 @@
 import { isJsonMap } from '../definition/json-map.js';
+import { wordsFor } from '../definition/lexicon.js';
 import { drawAt, hashText } from '../state/draw.js';
 import { type Contract, type ContractNode, childOf } from './contract.js';
 import { type FlatSchema, flattenSchema } from './flat-schema.js';
 import { generateNumber } from './generate-number.js';
 import { generateText } from './generate-text.js';
 import { fitsPattern, isWithin } from './given-value.js';
+import { memberOf } from './member-of.js';
 
 /** Who sends the value: members that only the other side sends are left out. */
 export type Direction = 'request' | 'response';
@@ -45,6 +47,8 @@ function generate(nodes: readonly ContractNode[], place: string, around: Around)
   const given = schema.given.find((value) => isPlausible(value, schema));
   if (given !== undefined) return given;
   if (schema.enum !== null) return schema.enum.find((value) => isPlausible(value, schema)) ?? schema.enum[0] ?? null;
+  const word = around.contract.lexicon === null ? undefined : pickWord(schema, place, around);
+  if (word !== undefined) return word;
   if (around.depth > DEEPEST) return null;
   switch (typeOf(schema)) {
     case 'object':
@@ -61,6 +65,15 @@ function generate(nodes: readonly ContractNode[], place: string, around: Around)
     default:
       return null;
   }
+}
+
+/** One of the team's words for a member, of those that fit. */
+function pickWord(schema: FlatSchema, place: string, { contract, refs }: Around): unknown {
+  const field = memberOf(place);
+  const owner = /\/([^/]+)$/.exec(refs.at(-1) ?? '')?.[1] ?? null;
+  const words = contract.lexicon === null ? [] : wordsFor(contract.lexicon, field, owner);
+  const fitting = words.filter((word) => isPlausible(word, schema));
+  return fitting[drawAt(hashText(place), 1) % Math.max(1, fitting.length)];
 }
 
 /** What schemas came to, where no choice was open: answers of large contracts are made of the same ones again and again. */

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { answerSchema } from './answer.js';
 import { comparisonSchema } from './comparison.js';
 import { contractKeySchema } from './contract-key.js';
+import { lexiconSchema } from './lexicon.js';
 import { strictKeys } from './strict-keys.js';
 import { thenStepSchema } from './then-step.js';
 import { upsetSchema } from './upset.js';
@@ -153,6 +154,7 @@ export const serviceFileSchema = strictKeys(
     datasets: z.record(wordSchema, datasetSchema, { error: '`datasets` is a map: name -> dataset' }).optional(),
     drafted: z.record(z.string(), z.string(), { error: '`drafted` is written by drafts: part -> digest' }).optional(),
     upsets: z.array(upsetSchema, { error: '`upsets` is a list' }).optional(),
+    lexicon: lexiconSchema.optional(),
     /** Prefixes that XPath may use: prefix -> namespace. */
     namespaces: z
       .record(
@@ -164,7 +166,7 @@ export const serviceFileSchema = strictKeys(
       )
       .optional(),
   },
-  ['variables', 'lexicon', 'resources', 'access', 'slashes', 'lane', 'listener'],
+  ['variables', 'resources', 'access', 'slashes', 'lane', 'listener'],
 ).superRefine((file, context) => {
   if ((file.strays ?? 'answer') !== 'answer' && file.upstream === undefined)
     context.addIssue({

@@ -4,6 +4,7 @@ import type { ContractIndex } from '../contract/keeping/contract-index.js';
 import type { BesideFile, ServiceText } from '../definition/beside/service-text.js';
 import { filesOf, splitBodies, withReferences } from '../definition/beside/split-bodies.js';
 import { insertEntry, insertItems } from '../definition/insert-block.js';
+import type { Lexicon } from '../definition/lexicon.js';
 import { requireService } from '../definition/load-service.js';
 import { quoteWhereNeeded } from '../definition/write-service-file.js';
 import type { CompiledService } from '../matching/compile-service.js';
@@ -55,7 +56,7 @@ class Completion {
     const indexed = address === undefined ? null : this.#index.findByAddress(address);
     if (indexed === null) return;
     const taken = new Set(this.#service.definition.operations[operation]?.cases.map((own) => own.case));
-    const made = draftIndexed(indexed)
+    const made = draftIndexed(indexed, this.#lexicon)
       .cases.filter((own) => own.code === code)
       .map(({ definition }) => ({ ...definition, case: uniqueName(String(definition['case']), taken) }));
     const { cases: written } = this.#outline(operation, { cases: made });
@@ -73,7 +74,7 @@ class Completion {
     const own = this.#index.operations.find((operation) => operation.on === on);
     if (own === undefined) return;
     const name = this.#nameFor(own.id ?? '', on);
-    const drafted = draftIndexed(own);
+    const drafted = draftIndexed(own, this.#lexicon);
     const title = drafted.title === null ? {} : { title: drafted.title };
     const cases = drafted.cases.map(({ definition }) => definition);
     const definition = this.#outline(name, {
@@ -99,6 +100,10 @@ class Completion {
     change(document);
     quoteWhereNeeded(document);
     return document.toString({ lineWidth: 0 });
+  }
+
+  get #lexicon(): Lexicon | null {
+    return this.#service.definition.lexicon ?? null;
   }
 
   #nameFor(id: string, on: string): string {

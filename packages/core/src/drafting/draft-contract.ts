@@ -1,5 +1,6 @@
 import type { ContractTexts } from '../contract/contract.js';
 import { filesOf, splitBodies, withReferences } from '../definition/beside/split-bodies.js';
+import type { Lexicon } from '../definition/lexicon.js';
 import { writeServiceFile } from '../definition/write-service-file.js';
 import type { CompiledService } from '../matching/compile-service.js';
 import { addressShape, describeOn, parseOn, parseOperationAddress, type SoapOn } from '../matching/path-template.js';
@@ -20,6 +21,8 @@ export interface DraftContractOptions extends Partial<OperationChoice> {
   readonly base?: boolean;
   /** The contract's name beside the service file, which names it then; left out: the draft does not follow it. */
   readonly follow?: string | null;
+  /** The team's words; the service has them then, too. */
+  readonly lexicon?: Lexicon | null;
   /** A service that is there: what it answers already, with the base path or without it, is not drafted. */
   readonly beside?: CompiledService;
 }
@@ -47,6 +50,7 @@ export function draftContract(text: string, options: DraftContractOptions): Draf
     ...(options.port === null ? {} : { listen: { port: options.port } }),
     ...(options.follow == null ? {} : { contract: options.follow }),
     ...(Object.keys(source.namespaces).length === 0 ? {} : { namespaces: source.namespaces }),
+    ...(options.lexicon == null ? {} : { lexicon: options.lexicon }),
     operations,
   };
   const comment = `Drafted from the contract ${title} ${version}`.trim();

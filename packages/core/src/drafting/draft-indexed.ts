@@ -2,6 +2,7 @@ import type { IndexedOperation } from '../contract/keeping/contract-index.js';
 import { OpenApiOperation } from '../contract/keeping/openapi-operation.js';
 import { WsdlOperation } from '../contract/wsdl/wsdl-operation.js';
 import { splitName } from '../contract/wsdl/xml-tree.js';
+import type { Lexicon } from '../definition/lexicon.js';
 import type { SoapOn } from '../matching/path-template.js';
 import { type ContractCase, draftCases } from './contract-cases.js';
 import { draftSoapCases } from './soap-cases.js';
@@ -13,9 +14,12 @@ export interface IndexedDraft {
   readonly cases: readonly ContractCase[];
 }
 
-export function draftIndexed(own: IndexedOperation): IndexedDraft {
-  if (own instanceof OpenApiOperation)
-    return { on: own.on, title: own.operation.title, cases: draftCases(own.contract, own.operation, () => {}) };
+/** `lexicon`: the words of the service that gets it. */
+export function draftIndexed(own: IndexedOperation, lexicon: Lexicon | null): IndexedDraft {
+  if (own instanceof OpenApiOperation) {
+    const cases = draftCases(own.contract.withLexicon(lexicon), own.operation, () => {});
+    return { on: own.on, title: own.operation.title, cases };
+  }
   if (!(own instanceof WsdlOperation)) return { on: own.on, title: null, cases: [] };
   const { name, path, input, title } = own.operation;
   const local = input === null ? name : splitName(input.element)[1];

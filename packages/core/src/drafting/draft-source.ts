@@ -5,6 +5,7 @@ import { readSoapOperations, type SoapOperation } from '../contract/wsdl/read-so
 import { prefixesOf } from '../contract/wsdl/soap-sample.js';
 import { WSDL, WsdlContract } from '../contract/wsdl/wsdl-contract.js';
 import { childrenOf, splitName } from '../contract/wsdl/xml-tree.js';
+import type { Lexicon } from '../definition/lexicon.js';
 import type { SoapOn } from '../matching/path-template.js';
 import { type ContractCase, draftCases } from './contract-cases.js';
 import { draftSoapCases } from './soap-cases.js';
@@ -43,14 +44,15 @@ export interface SourceOptions {
   readonly address?: string;
   readonly texts?: ContractTexts;
   readonly base?: boolean;
+  readonly lexicon?: Lexicon | null;
 }
 
 export function openDraftSource(text: string, options: SourceOptions): DraftSource {
   return isXml(text) ? openWsdl(text, options) : openOpenApi(text, options);
 }
 
-function openOpenApi(text: string, { address, texts, base = true }: SourceOptions): DraftSource {
-  const contract = new Contract(text, address, texts);
+function openOpenApi(text: string, { address, texts, base = true, lexicon = null }: SourceOptions): DraftSource {
+  const contract = new Contract(text, address, texts, lexicon);
   const unusable: Unusable[] = [];
   const report = (node: Parameters<typeof contract.describe>[0], reason: string) =>
     unusable.push({ at: contract.describe(node), reason });

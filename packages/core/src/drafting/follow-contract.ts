@@ -5,6 +5,7 @@ import type { ContractChange } from '../contract/comparing/contract-change.js';
 import type { ContractIndex } from '../contract/keeping/contract-index.js';
 import { type BesideFiles, type ServiceText, textOfBeside } from '../definition/beside/service-text.js';
 import { contractFileOf } from '../definition/contract-key.js';
+import type { Lexicon } from '../definition/lexicon.js';
 import { requireService } from '../definition/load-service.js';
 import { quoteWhereNeeded } from '../definition/write-service-file.js';
 import { AppError } from '../errors/app-error.js';
@@ -29,7 +30,7 @@ export interface FollowedContract extends ServiceText {
 
 /** A service drafted from a contract, which it follows. Fails with `file-refused` or `file-unreadable`. */
 export function adoptContract(service: string, next: ContractFiles): FollowedContract {
-  const { text, files, unusable } = draft(service, next, true);
+  const { text, files, unusable } = draft(service, next, true, null);
   return { text, files: { ...files, ...next.files }, changes: [], merged: null, unusable };
 }
 
@@ -42,8 +43,9 @@ export function followContract(current: ServiceText, next: ContractFiles): Follo
   const index = openBesideContract(next.name, next.files);
   const before = filesBefore(service, current);
   const isBased = usesBase(service, index);
-  const drafted = draft(service.definition.service, next, isBased);
-  const old = before === null ? null : draft(service.definition.service, before, isBased);
+  const lexicon = service.definition.lexicon ?? null;
+  const drafted = draft(service.definition.service, next, isBased, lexicon);
+  const old = before === null ? null : draft(service.definition.service, before, isBased, lexicon);
   const { text, files, ...merged } = mergeDraft(current, drafted, old ?? { text: EMPTY, files: {} });
   const kept = Object.fromEntries(
     Object.entries(files).filter(([name]) => before === null || !Object.hasOwn(before.files, name)),
@@ -71,7 +73,7 @@ export function filesBefore(service: CompiledService, { files }: ServiceText): C
   return { name, files: Object.fromEntries(own) };
 }
 
-function draft(service: string, { name, files }: ContractFiles, base: boolean): Draft {
+function draft(service: string, { name, files }: ContractFiles, base: boolean, lexicon: Lexicon | null): Draft {
   const texts = new Map(
     Object.entries(files).flatMap(([own, file]) => {
       const text = textOfBeside(file);
@@ -81,7 +83,7 @@ function draft(service: string, { name, files }: ContractFiles, base: boolean): 
   const address = addressOfBeside(name);
   const text = texts.get(address);
   if (text === undefined) throw new AppError('file-unreadable', `${name} is no text`);
-  return draftContract(text, { service, port: null, address, texts, base, follow: name });
+  return draftContract(text, { service, port: null, address, texts, base, lexicon, follow: name });
 }
 
 /** Whether the paths of a service begin with the base path of the contract's server; they do unless they are seen not to. */

@@ -1,3 +1,4 @@
+import type { Lexicon } from '../definition/lexicon.js';
 import type { Namespaces } from '../xml/compile-xpath.js';
 import type { Evaluate } from './frame.js';
 import type { SyntaxNode } from './syntax-node.js';
@@ -17,6 +18,8 @@ export interface NamesInScope {
   readonly answer: boolean;
   /** The prefixes that XPath may use. */
   readonly namespaces: Namespaces;
+  /** The words that word() draws from; null: the file has none. */
+  readonly lexicon: Lexicon | null;
 }
 
 /** Nothing but the call itself. */
@@ -28,6 +31,7 @@ export const ONLY_THE_CALL: NamesInScope = {
   row: false,
   answer: false,
   namespaces: {},
+  lexicon: null,
 };
 
 /** What compiling one expression needs to know and to count. */

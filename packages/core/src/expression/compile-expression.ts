@@ -3,6 +3,7 @@ import { findNearest } from '../definition/nearest.js';
 import { CALL_MEMBERS, CALL_MEMBERS_NOT_YET } from './call-members.js';
 import type { CompileContext } from './compile-context.js';
 import { compileMacro, MACROS } from './compile-macro.js';
+import { compileWordCall } from './compile-word-call.js';
 import { compileXPathCall } from './compile-xpath-call.js';
 import type { ExpressionFunction } from './expression-function.js';
 import { type Evaluate, fail } from './frame.js';
@@ -218,6 +219,7 @@ function compileCall(node: SyntaxNode, context: CompileContext): Evaluate {
   const receiver = node.op === 'rcall' ? (parts[1] as SyntaxNode) : null;
   const args = (node.op === 'rcall' ? parts[2] : parts[1]) as SyntaxNode[];
   if (receiver !== null && name === 'orValue') return compileOrValue(receiver, args, context);
+  if (name === 'word' && receiver === null) return compileWordCall(args, node, context);
   if (name === 'xpath' && receiver === null) return compileXPathCall(args, node, context, compileNode);
   if (MACROS.has(name) && (receiver !== null || name === 'has'))
     return compileMacro(name, receiver, args, node, context, compileNode);
@@ -225,7 +227,13 @@ function compileCall(node: SyntaxNode, context: CompileContext): Evaluate {
   if (known === undefined) {
     if (FUNCTIONS_NOT_YET.includes(name)) context.report(`${name}() is not supported yet`, node.pos);
     else
-      reportUnknown(`there is no function ${name}()`, name, [...FUNCTIONS.keys(), ...MACROS, 'xpath'], node, context);
+      reportUnknown(
+        `there is no function ${name}()`,
+        name,
+        [...FUNCTIONS.keys(), ...MACROS, 'xpath', 'word'],
+        node,
+        context,
+      );
     return NULL;
   }
   return compileFunction(name, known, receiver === null ? args : [receiver, ...args], node, context);

@@ -73,7 +73,6 @@ export const FUNCTIONS: ReadonlyMap<string, ExpressionFunction> = new Map(
 /** Functions of the dialect that are still to come. */
 export const FUNCTIONS_NOT_YET: readonly string[] = [
   'fake',
-  'word',
   'jsonpath',
   'base64',
   'hash',

@@ -3,6 +3,7 @@ import { openBesideContract } from '../contract/beside-contract.js';
 import { ContractKeeper } from '../contract/keeping/contract-keeper.js';
 import type { BesideFiles } from '../definition/beside/service-text.js';
 import { type ContractKey, contractFileOf } from '../definition/contract-key.js';
+import type { Lexicon } from '../definition/lexicon.js';
 import { findNearest } from '../definition/nearest.js';
 import type { CaseDefinition, OperationDefinition, RowPick, ServiceFile } from '../definition/service-file.js';
 import type { PathKey, Spot } from '../definition/yaml-source.js';
@@ -66,6 +67,7 @@ export function compileService(definition: ServiceFile, files: BesideFiles = {})
   const shared: SharedScope = {
     state: Object.keys(definition.state ?? {}),
     namespaces: definition.namespaces ?? {},
+    lexicon: definition.lexicon ?? null,
     datasetKeys: new Map(Object.entries(definition.datasets ?? {}).map(([name, { key }]) => [name, toRowKey(key)])),
     report,
   };
@@ -108,6 +110,7 @@ function buildTrie(operations: readonly CompiledOperation[]): SegmentTrie<readon
 interface SharedScope {
   readonly state: readonly string[];
   readonly namespaces: Namespaces;
+  readonly lexicon: Lexicon | null;
   readonly datasetKeys: ReadonlyMap<string, RowKey>;
   readonly report: ReportAt;
 }
@@ -133,6 +136,7 @@ function compileOperation(
     row: definition.row !== undefined,
     answer: false,
     namespaces: shared.namespaces,
+    lexicon: shared.lexicon,
   };
   const row = definition.row === undefined ? null : compileRowPick(definition.row, [...path, 'row'], names, shared);
   const cases = definition.cases.map((item, i) =>
