@@ -3,11 +3,12 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { Trial } from '@upsetter/core';
-import { createBerthDesk } from '@upsetter/demo/world';
+import { createBerthDesk, createManifestOffice } from '@upsetter/demo/world';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { interrupt, startCommand, upsetter } from '../support/command.js';
 import { readAll, startRealService } from '../support/real-service.js';
 
+const OFFICE = fileURLToPath(new URL('../../packages/demo/files/manifest-office.yaml', import.meta.url));
 const DESK = fileURLToPath(new URL('../../packages/demo/files/berth-desk.yaml', import.meta.url));
 let directory: string;
 beforeAll(async () => {
@@ -39,6 +40,33 @@ const outcomes = ({ steps }: Trial) =>
   steps.map(({ operation, name, outcome }) => `${operation} / ${name}: ${outcome}`);
 const differences = ({ steps }: Trial) =>
   steps.flatMap((step) => step.differences.map(({ at, message }) => `${step.operation} ${at} ${message}`));
+
+test('the manifest office holds against its real one, over SOAP, those cases that only earlier calls lead to with it', async () => {
+  const real = createManifestOffice();
+  const { code, trial } = await tryOn(
+    OFFICE,
+    await real.listen({ host: '127.0.0.1', port: 0 }),
+    '--writes',
+    '--hostile',
+  );
+  await real.close();
+  expect(outcomes(trial).filter((text) => !text.includes('without'))).toEqual([
+    'lodgeManifest / more than the quay holds: holds',
+    'lodgeManifest / lodged: holds',
+    'readManifest / read: holds',
+    'clearManifest / cleared: holds',
+    'clearManifest / cleared already: holds',
+    'readManifest / unknown: holds',
+    'clearManifest / unknown: holds',
+    'askTariff / fuel: holds',
+    'askTariff / all other goods: holds',
+  ]);
+  // It does not read its own schema: calls that lack a part are answered.
+  expect(code).toBe(1);
+  expect(differences(trial)).toContain(
+    'askTariff body 200: a call that the contract does not allow is to be refused by a fault',
+  );
+});
 
 describe('the berth desk against its real one', () => {
   test('differs in exactly the three ways it was made to, time after time; ids and the token are carried', async () => {

@@ -7,7 +7,7 @@ export { type CompiledChecks, compileChecks } from './check/compile-check.js';
 export type { CheckedCall, Verdict } from './check/evaluate-check.js';
 export { evaluateCheck } from './check/evaluate-check.js';
 export { renderJunit, renderJunitCases } from './check/render-junit.js';
-export { listContractFiles } from './contract/beside-contract.js';
+export { listContractFiles, listLostDocuments } from './contract/beside-contract.js';
 export { compareContracts } from './contract/comparing/compare-contracts.js';
 export type { ContractChange } from './contract/comparing/contract-change.js';
 export { Contract } from './contract/contract.js';
@@ -28,6 +28,7 @@ export {
   besideFilesSchema,
   type ServiceText,
 } from './definition/beside/service-text.js';
+export { contractFileOf } from './definition/contract-key.js';
 export { parseDuration, parseShare, renderDuration } from './definition/duration.js';
 export { readAnswer, replaceAnswer } from './definition/edit-service-file.js';
 export { type Lexicon, lexiconSchema } from './definition/lexicon.js';

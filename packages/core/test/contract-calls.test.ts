@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { renderSample } from '../src/contract/keeping/sample-parts.js';
-import { type CallFinding, Contract, loadService, OpenApiIndex, RequestView } from '../src/index.js';
+import { type CallFinding, Contract, loadService, OpenApiIndex, RequestView, reportContract } from '../src/index.js';
 
 const QUAY = `
 openapi: 3.1.0
@@ -249,6 +249,10 @@ describe('a service file names its contract', () => {
     const request = new RequestView('x', 'PUT', '/cranes/seven', Object.entries(JSON_TYPE).flat(), 0);
     request.body = new TextEncoder().encode('{}');
     expect(loaded.service.contract?.checkCall(request, null)?.map(({ at }) => at)).toEqual(['path id']);
+    expect(reportContract(`upsetter: 1\nservice: quay\ncontract: ./quay.yaml\noperations: {}\n`, files)?.lost).toEqual([
+      { at: './parts.yaml', reason: 'it cannot be read' },
+      { at: './%ZZ.yaml', reason: 'there is no such file beside the service file' },
+    ]);
   });
 
   test('a contract that cannot be read is refused with its own line', () => {

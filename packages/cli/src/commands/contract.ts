@@ -5,6 +5,8 @@ import {
   type ContractReport,
   checkCases,
   completeService,
+  contractFileOf,
+  listLostDocuments,
   loadService,
   openContract as openDocument,
   placeCheck,
@@ -34,7 +36,7 @@ export interface CompleteOptions extends ContractOptions {
   readonly response?: string;
 }
 
-type Check = Omit<ContractReport, 'file' | 'calls'>;
+type Check = Omit<ContractReport, 'file' | 'calls' | 'lost'>;
 
 /** Holds each case of a service file against a contract; needs no running service. Exit code 1 when one differs. */
 export async function checkContract(path: string, options: ContractCheckOptions): Promise<number> {
@@ -91,7 +93,11 @@ async function openBoth(path: string, { text, files }: ServiceText, { against, a
   });
   const { service, source } = loaded;
   if (against !== undefined) return { service, source, ...(await openContract(against, allow)) };
-  if (service.contract !== null) return { service, source, index: service.contract.index, unread: [] };
+  if (service.contract !== null) {
+    const lost = listLostDocuments(contractFileOf(service.definition.contract) ?? '', files);
+    const unread = lost.map(({ at, reason }) => ({ address: at, reason }));
+    return { service, source, index: service.contract.index, unread };
+  }
   throw new AppError(
     'wrong-use',
     `${path} names no contract (contract: ./berth-desk.openapi.yaml): name one with --against, a file or a URL`,

@@ -2,7 +2,7 @@ import type { ContractReport } from '@upsetter/core';
 import { renderCount } from './render-count.js';
 import { paint } from './terminal.js';
 
-type Check = Omit<ContractReport, 'file' | 'calls'>;
+type Check = Omit<ContractReport, 'file' | 'calls' | 'lost'>;
 type CheckedCase = Check['cases'][number];
 
 /** A contract check for people: what differs, with its line in the file and the rule of the contract; then the sums. */

@@ -42,6 +42,7 @@ export function ContractView({ service }: { readonly service: ServiceView }) {
       <Summary report={report} />
       <Differing service={service} report={report} />
       <MissingParts service={service} report={report} />
+      <Lost report={report} />
       <Silent report={report} />
     </Column>
   );
@@ -113,6 +114,23 @@ function Silent({ report }: { readonly report: ContractReport }) {
         {silent.map((own) => (
           <li key={`${own.operation} ${own.case}`}>
             {own.operation} / {own.case}
+          </li>
+        ))}
+      </List>
+    </Panel>
+  );
+}
+
+function Lost({ report: { lost } }: { readonly report: ContractReport }) {
+  if (lost.length === 0) return null;
+  return (
+    <Panel>
+      <h2>Not read</h2>
+      <Faint>What needs these documents of the contract says nothing; the rest holds.</Faint>
+      <List>
+        {lost.map(({ at, reason }) => (
+          <li key={at}>
+            <code>{at}</code> {reason}
           </li>
         ))}
       </List>

@@ -19,6 +19,22 @@ export function listContractFiles(file: string, files: BesideFiles): string[] {
   return [...found];
 }
 
+/** Documents that a contract leads to and that cannot be used: what needs them says nothing, the rest holds. */
+export function listLostDocuments(
+  file: string,
+  files: BesideFiles,
+): { readonly at: string; readonly reason: string }[] {
+  const lost = new Map<string, string>();
+  for (const name of listContractFiles(file, files)) {
+    if (textOf(name, files) === null) lost.set(name, 'there is no such file beside the service file');
+    const referred = tryReferred(name, files);
+    if (referred === null && !lost.has(name)) lost.set(name, 'it cannot be read');
+    for (const address of referred ?? [])
+      if (nameOf(address) === null) lost.set(address, 'it stands outside of the folder of the service file');
+  }
+  return [...lost].map(([at, reason]) => ({ at, reason }));
+}
+
 /** The contract that stands beside a service file. Fails with `file-unreadable` or `file-refused`. */
 export function openBesideContract(file: string, files: BesideFiles): ContractIndex {
   const text = textOf(file, files);

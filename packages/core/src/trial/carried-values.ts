@@ -1,9 +1,12 @@
+import { isXml } from '../contract/open-contract.js';
 import { isJsonMap } from '../definition/json-map.js';
 import { decodeSegment } from '../matching/path-template.js';
 import { headerOf } from '../traffic/exchange.js';
 import { MASK, maskHeaders } from '../traffic/mask.js';
-import { shapeOfPath, type TrialStep } from './plan-trial.js';
+import { changeXml } from '../xml/change-xml.js';
+import { parseXml } from '../xml/parse-xml.js';
 import type { TrialAnswer, TrialRequest } from './trial-result.js';
+import { shapeOfPath, type TrialStep } from './trial-step.js';
 
 const TOKEN_MEMBER = /^(access_?)?token$|^jwt$|^session_?token$/i;
 const CREATED = 201;
@@ -11,11 +14,14 @@ const CREATED = 201;
 /** What real answers gave that later calls need: ids of things that were made, by the path they were made at, and a token. */
 export class CarriedValues {
   readonly #ids = new Map<string, string>();
+  /** Ids and the like, by the names that answers have for them. */
+  readonly #named = new Map<string, string>();
   #token: string | null = null;
 
   /** Learns from an answer to a call that was sent. */
   learn({ address }: TrialStep, answer: TrialAnswer): void {
     const json = tryJson(answer.body);
+    if (answer.status < 300) for (const [name, value] of namedValues(json, answer.body)) this.#named.set(name, value);
     if (!isJsonMap(json) && answer.status !== CREATED) return;
     for (const [name, value] of Object.entries(isJsonMap(json) ? json : {}))
       if (TOKEN_MEMBER.test(name) && typeof value === 'string') this.#token = value;
@@ -30,16 +36,30 @@ export class CarriedValues {
   }
 
   /** The paths of the things that were made, and the token, in the place of what was made up. */
-  fill({ carries, call, kind }: TrialStep): TrialRequest {
+  fill({ carries, call, kind, carriesBody }: TrialStep): TrialRequest {
     const [path = '', search] = call.target.split('?', 2);
     const texts = path.slice(1).split('/');
     for (const { segment, madeAt } of carries) {
       const id = this.#ids.get(madeAt);
       if (id !== undefined) texts[segment] = encodeURIComponent(id);
     }
-    const body = call.body === null ? null : new TextDecoder().decode(call.body);
+    const text = call.body === null ? null : new TextDecoder().decode(call.body);
+    const body = carriesBody && text !== null ? this.#fillBody(text) : text;
     const target = `/${texts.join('/')}${search === undefined ? '' : `?${search}`}`;
     return { method: call.method, target, headers: this.#withToken(call.headers, kind), body };
+  }
+
+  /** What the body names as an answer named it is that. */
+  #fillBody(text: string): string {
+    const json = tryJson(text);
+    if (isJsonMap(json)) {
+      const own = Object.entries(json).map(([name, value]) => [name, this.#named.get(name) ?? value]);
+      return JSON.stringify(Object.fromEntries(own));
+    }
+    let xml = text;
+    if (isXml(text))
+      for (const [name, value] of this.#named) xml = changeXml(xml, `//*[local-name() = '${name}']`, {}, value);
+    return xml;
   }
 
   /** An answer as it may be kept: neither secret headers nor the token are in it. */
@@ -55,6 +75,25 @@ export class CarriedValues {
     if (at >= 0) return headers.map((text, i) => (i === at + 1 ? `Bearer ${this.#token}` : text));
     return kind === 'case' ? [...headers] : [...headers, 'authorization', `Bearer ${this.#token}`];
   }
+}
+
+const ID_NAME = /^(id|.*(Id|_id|Ref|Reference|Number|Key|Code))$/;
+
+/** Members and elements that name something: ids, references, numbers. */
+function namedValues(json: unknown, body: string | null): (readonly [string, string])[] {
+  if (isJsonMap(json))
+    return Object.entries(json).flatMap(([name, value]) =>
+      ID_NAME.test(name) && (typeof value === 'string' || typeof value === 'number') ? [[name, String(value)]] : [],
+    );
+  const parsed = body === null || !isXml(body) ? null : parseXml(body);
+  if (parsed === null || parsed.kind === 'broken') return [];
+  return parsed.document
+    .getElementsByTagName('*')
+    .flatMap((element) =>
+      element.firstElementChild === null && ID_NAME.test(element.localName)
+        ? [[element.localName, element.textContent ?? ''] as const]
+        : [],
+    );
 }
 
 /** By `Location`, else by the member `id`, else by the first that ends so. */

@@ -1,15 +1,16 @@
 import { bareType, isJsonType } from '../contract/keeping/media-type.js';
+import { readSoapAnswer } from '../contract/wsdl/check-soap-answer.js';
 import { isJsonMap } from '../definition/json-map.js';
 import { headerOf } from '../traffic/exchange.js';
-import type { TrialStep } from './plan-trial.js';
 import type { TrialAnswer, TrialDifference } from './trial-result.js';
+import type { TrialStep } from './trial-step.js';
 
 /** A difference as it is found; whether it is accepted is asked later. */
 export type FoundDifference = Omit<TrialDifference, 'accepted'>;
 
 /** How a real answer differs from what the case answers, and from the contract. Empty: not at all. */
 export function compareTrial(step: TrialStep, got: TrialAnswer): FoundDifference[] {
-  if (step.kind === 'hostile') return compareRefusal(got);
+  if (step.kind === 'hostile') return step.address.soap === null ? compareRefusal(got) : compareFault(got);
   const byContract = (step.contract?.checkAnswer(got) ?? []).map((finding) => ({ ...finding }));
   if (step.wanted === null) return byContract;
   const byCase = [...compareWithCase(step.wanted, got), ...compareExact(step, step.wanted, got)];
@@ -21,6 +22,13 @@ function compareRefusal({ status }: TrialAnswer): FoundDifference[] {
   if (status >= 400 && status < 500) return [];
   const message = `${status}: a call that the contract does not allow is to be refused (4xx)`;
   return [{ at: 'status', message, rule: null }];
+}
+
+/** SOAP refuses by faults, whatever their status. */
+function compareFault(got: TrialAnswer): FoundDifference[] {
+  if (readSoapAnswer(got).kind === 'fault') return [];
+  const message = `${got.status}: a call that the contract does not allow is to be refused by a fault`;
+  return [{ at: 'body', message, rule: null }];
 }
 
 function compareWithCase(wanted: NonNullable<TrialStep['wanted']>, got: TrialAnswer): FoundDifference[] {

@@ -1,33 +1,12 @@
-import type { ExactPlace } from '../answer/exact-place.js';
-import type { RenderedAnswer } from '../answer/rendered-answer.js';
-import type { ContractIndex, IndexedOperation } from '../contract/keeping/contract-index.js';
+import type { ContractIndex } from '../contract/keeping/contract-index.js';
 import { findCaseCall } from '../contract/keeping/find-case-call.js';
-import { emptyParts, renderSample, type SampleCall } from '../contract/keeping/sample-parts.js';
+import { sampleCalls } from '../contract/keeping/sample-call.js';
+import { emptyParts, renderSample } from '../contract/keeping/sample-parts.js';
 import type { CompiledService } from '../matching/compile-service.js';
 import type { OperationAddress } from '../matching/path-template.js';
+import { findStatefulSteps, putBehind, type WaitingCase } from './stateful-steps.js';
 import type { TriedStep } from './trial-result.js';
-
-/** One call that a trial means to send. */
-export interface TrialStep {
-  readonly operation: string;
-  readonly kind: TriedStep['kind'];
-  readonly name: string;
-  readonly address: OperationAddress;
-  readonly call: SampleCall;
-  /** What the case answers; null where the contract alone is asked. */
-  readonly wanted: RenderedAnswer | null;
-  readonly contract: IndexedOperation | null;
-  /** Segments of the path that take the id of what an earlier call made. */
-  readonly carries: readonly CarriedSegment[];
-  /** What is compared by value. */
-  readonly exact: readonly ExactPlace[];
-}
-
-export interface CarriedSegment {
-  readonly segment: number;
-  /** The path at which it was made, whatever its parameters are called. */
-  readonly madeAt: string;
-}
+import { type CarriedSegment, shapeOfPath, type TrialStep } from './trial-step.js';
 
 /** What cannot be sent, and why. */
 export interface UntriedStep {
@@ -57,7 +36,11 @@ const SAFE = ['GET', 'HEAD', 'OPTIONS'];
 export function planTrial(service: CompiledService, options: PlanOptions): TrialPlan {
   const index = service.contract?.index ?? null;
   const untried: UntriedStep[] = [];
-  const all = [...planCases(service, index, untried), ...(index === null ? [] : planContract(service, index, options))];
+  const waiting: WaitingCase[] = [];
+  const all = [
+    ...planCases(service, index, untried, waiting),
+    ...(index === null ? [] : planContract(service, index, options)),
+  ];
   const makers = new Set(all.filter(isMaker).map(({ address }) => shapeOfPath(address, address.segments.length)));
   const steps = all.flatMap((step): TrialStep[] => {
     const { operation, kind, name, address } = step;
@@ -73,26 +56,79 @@ export function planTrial(service: CompiledService, options: PlanOptions): Trial
     untried.push({ operation, kind, name, reason });
     return [];
   });
-  return { steps: inOrder(steps), untried };
+  const ordered = inOrder(steps);
+  const told = withStateful(service, ordered, waiting, makers, options, untried);
+  return { steps: told, untried: inFileOrder(service, untried) };
 }
 
-function planCases(service: CompiledService, index: ContractIndex | null, untried: UntriedStep[]): TrialStep[] {
+function inFileOrder({ operations }: CompiledService, untried: readonly UntriedStep[]): UntriedStep[] {
+  const keys = operations.flatMap(({ name, cases }) => cases.map((own) => `${name} / ${own.name}`));
+  const placeOf = ({ operation, name }: UntriedStep): number => {
+    const place = keys.indexOf(`${operation} / ${name}`);
+    return place < 0 ? keys.length : place;
+  };
+  return [...untried].sort((a, b) => placeOf(a) - placeOf(b));
+}
+
+/** The steps with those cases among them that only come to answer after others; what none leads to is told. */
+function withStateful(
+  service: CompiledService,
+  steps: readonly TrialStep[],
+  waiting: readonly WaitingCase[],
+  makers: ReadonlySet<string>,
+  { writes }: PlanOptions,
+  untried: UntriedStep[],
+): TrialStep[] {
+  const known = waiting.map((own) => ({
+    ...own,
+    candidates: own.candidates.map((step) => ({
+      ...step,
+      carries: step.carries.filter(({ madeAt }) => makers.has(madeAt)),
+    })),
+  }));
+  const reached = writes ? findStatefulSteps(service, steps, known) : [];
+  for (const { operation, name } of waiting) {
+    if (reached.some(({ step }) => step.operation === operation && step.name === name)) continue;
+    const reason = writes
+      ? 'no made-up call leads to it, also not after the others: it needs a `sample`, or other state'
+      : 'it needs state: --writes makes the calls that may lead to it';
+    untried.push({ operation, kind: 'case', name, reason });
+  }
+  return putBehind(steps, reached);
+}
+
+function planCases(
+  service: CompiledService,
+  index: ContractIndex | null,
+  untried: UntriedStep[],
+  waiting: WaitingCase[],
+): TrialStep[] {
   return service.operations.flatMap((operation) =>
     operation.cases.flatMap(({ name }, i): TrialStep[] => {
       const head = { operation: operation.name, kind: 'case' as const, name };
       const contract = index?.findByAddress(operation.address) ?? null;
       const found = findCaseCall(service, contract, operation, i);
-      if (found === null || typeof found.answer === 'string') {
-        const reason = found === null ? 'no sample call leads to it: it needs state, or an expression' : found.answer;
-        untried.push({ ...head, reason: String(reason) });
+      const definition = service.definition.operations[operation.name]?.cases[i];
+      if (definition === undefined) return [];
+      const { when, sample } = definition;
+      const { address } = operation;
+      const asked = [...Object.keys(when ?? {}), ...Object.keys(sample?.path ?? {}).map((own) => `path ${own}`)];
+      const exact = operation.cases[i]?.exact ?? [];
+      const common = { ...head, address, contract, exact };
+      if (found === null) {
+        const carries = carriedSegments(address, asked);
+        const candidates = sampleCalls(contract, service, operation, definition).map(
+          (call): TrialStep => ({ ...common, call, wanted: null, carries, carriesBody: true }),
+        );
+        waiting.push({ operation: operation.name, name, changes: operation.cases[i]?.steps != null, candidates });
         return [];
       }
-      const { address } = operation;
-      const { when, sample } = service.definition.operations[operation.name]?.cases[i] ?? {};
-      const asked = [...Object.keys(when ?? {}), ...Object.keys(sample?.path ?? {}).map((own) => `path ${own}`)];
+      if (typeof found.answer === 'string') {
+        untried.push({ ...head, reason: found.answer });
+        return [];
+      }
       const carries = found.answer.status < REFUSED ? carriedSegments(address, asked) : [];
-      const exact = operation.cases[i]?.exact ?? [];
-      return [{ ...head, address, call: found.call, wanted: found.answer, contract, carries, exact }];
+      return [{ ...common, call: found.call, wanted: found.answer, carries, carriesBody: false }];
     }),
   );
 }
@@ -111,6 +147,7 @@ function planContract(service: CompiledService, index: ContractIndex, { hostile 
       contract,
       carries: carriedSegments(address, []),
       exact: [],
+      carriesBody: false,
     };
     const valid: TrialStep = {
       ...head,
@@ -132,14 +169,6 @@ function carriedSegments(address: OperationAddress, asked: readonly string[]): C
       ? []
       : [{ segment: i, madeAt: shapeOfPath(address, i) }],
   );
-}
-
-/** What a path begins with, whatever its parameters are called. */
-export function shapeOfPath({ segments }: OperationAddress, length: number): string {
-  return segments
-    .slice(0, length)
-    .map((segment) => (segment.kind === 'literal' ? `=${segment.text}` : '{}'))
-    .join('/');
 }
 
 function isMaker({ address, kind }: TrialStep): boolean {

@@ -2,8 +2,9 @@ import type { CompiledService } from '../matching/compile-service.js';
 import { maskHeaders } from '../traffic/mask.js';
 import { CarriedValues } from './carried-values.js';
 import { compareTrial, type FoundDifference } from './compare-trial.js';
-import { type PlanOptions, planTrial, type TrialStep } from './plan-trial.js';
+import { type PlanOptions, planTrial } from './plan-trial.js';
 import type { TrialAnswer, TrialRequest, TriedStep } from './trial-result.js';
+import type { TrialStep } from './trial-step.js';
 
 /** Sends one call to the real implementation; rejects, with what to tell, when no answer came. */
 export type SendCall = (request: TrialRequest) => Promise<{ readonly answer: TrialAnswer; readonly tookMs: number }>;

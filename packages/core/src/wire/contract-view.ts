@@ -20,6 +20,8 @@ export const contractReportSchema = z.object({
   unknown: z.array(z.object({ operation: z.string(), on: z.string(), ...placed })),
   missing: z.array(z.object({ on: z.string(), at: z.string() })),
   incomplete: z.array(z.object({ operation: z.string(), code: z.string(), at: z.string(), ...placed })),
+  /** Documents that the contract leads to and that cannot be used. */
+  lost: z.array(z.object({ at: z.string(), reason: z.string() })),
 });
 export type ContractReport = z.output<typeof contractReportSchema>;
 

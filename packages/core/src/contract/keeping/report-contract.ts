@@ -3,6 +3,7 @@ import { contractFileOf } from '../../definition/contract-key.js';
 import { loadService } from '../../definition/load-service.js';
 import type { PathKey, YamlSource } from '../../definition/yaml-source.js';
 import type { ContractReport } from '../../wire/contract-view.js';
+import { listLostDocuments } from '../beside-contract.js';
 import { type CheckedCase, type ContractCheck, checkCases } from './check-cases.js';
 
 /** Holds a saved service file against the contract it names; null when it names none, or cannot be loaded. */
@@ -12,11 +13,11 @@ export function reportContract(text: string, files: BesideFiles): ContractReport
   const { service, source } = loaded;
   const { index, calls } = loaded.service.contract;
   const file = contractFileOf(service.definition.contract) ?? '';
-  return { file, calls, ...placeCheck(checkCases(service, index), source) };
+  return { file, calls, ...placeCheck(checkCases(service, index), source), lost: listLostDocuments(file, files) };
 }
 
 /** A check with the line of each thing in the service file. */
-export function placeCheck(check: ContractCheck, source: YamlSource): Omit<ContractReport, 'file' | 'calls'> {
+export function placeCheck(check: ContractCheck, source: YamlSource): Omit<ContractReport, 'file' | 'calls' | 'lost'> {
   const at = (...path: PathKey[]) => source.position({ path });
   const indexes = new Map<string, number>();
   return {
