@@ -156,7 +156,7 @@ async function stopAll({
   await feeds.stopAll();
   await trials.stopAll();
   await app.close();
-  await reports.settle();
+  await reports.stop();
   const unwritten = (await writer?.drain(DRAIN_MS)) ?? 0;
   await store.stop();
   return unwritten;

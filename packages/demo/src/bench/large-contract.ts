@@ -52,11 +52,17 @@ function berthOf(i: number) {
       id: { type: 'string' },
       quay: { enum: ['North', 'South'] },
       neighbours: { type: 'array', items: refTo(`Berth${i}`) },
-      next: refTo(`Berth${(i + 1) % (OPERATIONS / 2)}`),
+      next: refTo(`Berth${nextInCircle(i)}`),
       bookings: { type: 'array', items: refTo(`Booking${i}`) },
       ...fields,
     },
   };
+}
+
+/** Quays are in circles of ten. */
+function nextInCircle(i: number): number {
+  const CIRCLE = 10;
+  return i - (i % CIRCLE) + ((i + 1) % CIRCLE);
 }
 
 function bookingOf(i: number) {

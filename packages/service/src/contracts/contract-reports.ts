@@ -15,6 +15,7 @@ export class ContractReports {
   readonly #kept = new Map<string, KeptReport>();
   readonly #onTrouble: (message: string) => void;
   #last: Promise<unknown> = Promise.resolve();
+  readonly #ending = new AbortController();
 
   constructor(onTrouble: (message: string) => void) {
     this.#onTrouble = onTrouble;
@@ -23,10 +24,11 @@ export class ContractReports {
   /** Told after each save: the report is made anew, and the checks of calls are compiled before the first call asks. */
   refresh(mock: Mock): void {
     if (mock.live.compiled.contract === null) return;
-    this.read(mock).catch((error: Error) =>
-      this.#onTrouble(`${mock.name} could not be held against its contract: ${error.message}`),
-    );
-    void compileChecks(mock);
+    this.read(mock).catch((error: Error) => {
+      if (!this.#ending.signal.aborted)
+        this.#onTrouble(`${mock.name} could not be held against its contract: ${error.message}`);
+    });
+    void compileChecks(mock, this.#ending.signal);
   }
 
   /** Null: the service names no contract. */
@@ -35,7 +37,7 @@ export class ContractReports {
     const known = this.#kept.get(mock.name);
     if (known?.revision === mock.saved.revision) return known.asked;
     const { file: text, files, revision } = mock.saved;
-    const asked = this.#last.then(() => runContractTask({ kind: 'report', text, files }));
+    const asked = this.#last.then(() => runContractTask({ kind: 'report', text, files }, this.#ending.signal));
     this.#last = asked.catch(() => {});
     const kept: KeptReport = { revision, asked, report: undefined };
     this.#kept.set(mock.name, kept);
@@ -55,16 +57,24 @@ export class ContractReports {
     return report.cases.reduce((sum, own) => sum + own.findings.length, 0) + report.unknown.length;
   }
 
-  /** Ends when what was begun has ended. */
-  async settle(): Promise<void> {
+  /** What is on its way is given up: it is made anew when it is asked for again. */
+  async stop(): Promise<void> {
+    this.#ending.abort();
     await this.#last;
   }
 }
 
+/** So long may be spent beforehand; the checks of large contracts are compiled by the first call of each operation. */
+const MOST_WARMING_MS = 300;
+
 /** One at a time, so that calls come between. */
-async function compileChecks(mock: Mock): Promise<void> {
+async function compileChecks(mock: Mock, signal: AbortSignal): Promise<void> {
+  let spentMs = 0;
   for (const operation of mock.live.compiled.contract?.kept() ?? []) {
+    if (signal.aborted || spentMs > MOST_WARMING_MS) return;
+    const startedMs = performance.now();
     void operation.check;
+    spentMs += performance.now() - startedMs;
     await nextTurn();
   }
 }
