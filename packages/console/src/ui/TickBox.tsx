@@ -28,17 +28,19 @@ const Styled = styled(AriaCheckbox)`
 export interface TickBoxProps {
   readonly isSelected: boolean;
   readonly onChange: (isSelected: boolean) => void;
-  readonly children: ReactNode;
+  /** Said to screen readers where no words stand beside the box. */
+  readonly label?: string;
+  readonly children?: ReactNode;
 }
 
-/** A choice with its words beside the box. */
-export function TickBox({ isSelected, onChange, children }: TickBoxProps) {
+/** A choice, with its words beside the box. */
+export function TickBox({ isSelected, onChange, label, children }: TickBoxProps) {
   return (
-    <Styled isSelected={isSelected} onChange={onChange}>
+    <Styled isSelected={isSelected} onChange={onChange} {...(label === undefined ? {} : { 'aria-label': label })}>
       <span className="box" aria-hidden>
         {isSelected ? '✓' : ''}
       </span>
-      <span>{children}</span>
+      {children !== undefined && <span>{children}</span>}
     </Styled>
   );
 }
