@@ -22,7 +22,10 @@ export function draftSoapCases(contract: WsdlContract, operation: SoapOperation)
   const header = operation.outputHeaders.map((part) => writePart(contract, operation, part)).join('');
   const body = operation.output === null ? '' : writePart(contract, operation, operation.output);
   const soap = header === '' ? body : { header, body };
-  return [...faults, { from: 'schema', code: ANSWER, definition: { case: name, answer: { soap } } }];
+  return [
+    ...faults,
+    { from: header + body === '' ? 'nothing' : 'schema', code: ANSWER, definition: { case: name, answer: { soap } } },
+  ];
 }
 
 function draftFault(
@@ -34,7 +37,7 @@ function draftFault(
   const detail = writePart(contract, operation, fault);
   const reason = sentenceOf(fault.name);
   return {
-    from: 'schema',
+    from: detail === '' ? 'nothing' : 'schema',
     code: codeOf(fault),
     definition: {
       case: name,
