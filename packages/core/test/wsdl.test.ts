@@ -201,6 +201,19 @@ describe('a service drafted from a WSDL document', () => {
     expect(checkCases(requireService(completed.text), index)).toMatchObject({ missing: [], incomplete: [] });
   });
 
+  test('keeps apart by their actions what has the same element, when it is completed, too', () => {
+    const twins = WSDL(TYPES)
+      .replace('<input message="k:note"/>', '<input message="k:fireIn"/>')
+      .replace('<operation name="note"><s:operation/>', '<operation name="note"><s:operation soapAction="urn:note"/>');
+    const whole = draftContract(twins, { service: null, port: null });
+    expect(whole.text).toMatch(/soap: note\n\s+at: \/k\/desk\n\s+element: fire\n\s+action: urn:note/);
+    const text = whole.text.replace(/ {2}note:[\s\S]*$/, '');
+    const completed = completeService({ text, files: {} }, openContract(twins), null);
+    expect(completed.added).toEqual(['note']);
+    expect(completed.text).toContain('urn:note');
+    expect(checkCases(requireService(completed.text), openContract(twins))).toMatchObject({ unknown: [], missing: [] });
+  });
+
   test('takes none of what cannot be used: the style rpc, schemas that are not there', () => {
     const rpc = draftContract(WSDL(TYPES, 'rpc'), { service: null, port: null });
     expect(rpc).toMatchObject({ operations: 0 });

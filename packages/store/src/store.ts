@@ -114,7 +114,6 @@ export interface TrialRepository {
   readonly list: (service: string) => Promise<readonly StoredTrial[]>;
   readonly find: (id: string) => Promise<{ readonly trial: StoredTrial; readonly steps: readonly TriedStep[] } | null>;
   readonly save: (trial: StoredTrial, steps: readonly TriedStep[]) => Promise<void>;
-  readonly remove: (service: string) => Promise<void>;
 }
 
 export interface FeedRepository {

@@ -43,9 +43,12 @@ export async function checkContract(path: string, options: ContractCheckOptions)
   const given = await readServiceText(path);
   const { service, source, index, unread } = await openBoth(path, given, options);
   const check = placeCheck(checkCases(service, index), source);
-  if (options.json === true) printJson({ ...check, unread });
+  // Its schemas were asked for by now: what of them is none, it knows.
+  const { lost } = index;
+  if (options.json === true) printJson({ ...check, unread, lost });
   else {
     tellUnread(unread);
+    for (const { at, reason } of lost) tell(paint.warn(`${at} cannot be used: ${reason}`));
     print(renderContractCheck(check, path));
   }
   if (options.junit !== undefined) await writeJunit(options.junit, basename(path), check);

@@ -1,7 +1,6 @@
 import type { IndexedOperation } from '../contract/keeping/contract-index.js';
 import { OpenApiOperation } from '../contract/keeping/openapi-operation.js';
 import { WsdlOperation } from '../contract/wsdl/wsdl-operation.js';
-import { splitName } from '../contract/wsdl/xml-tree.js';
 import type { Lexicon } from '../definition/lexicon.js';
 import type { SoapOn } from '../matching/path-template.js';
 import { type ContractCase, draftCases } from './contract-cases.js';
@@ -21,8 +20,5 @@ export function draftIndexed(own: IndexedOperation, lexicon: Lexicon | null): In
     return { on: own.on, title: own.operation.title, cases };
   }
   if (!(own instanceof WsdlOperation)) return { on: own.on, title: null, cases: [] };
-  const { name, path, input, title } = own.operation;
-  const local = input === null ? name : splitName(input.element)[1];
-  const on = { soap: name, at: path, ...(local === name ? {} : { element: local }) };
-  return { on, title, cases: draftSoapCases(own.contract, own.operation) };
+  return { on: own.soapOn, title: own.operation.title, cases: draftSoapCases(own.contract, own.operation) };
 }

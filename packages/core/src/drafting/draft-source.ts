@@ -1,10 +1,11 @@
 import { Contract, type ContractNode, type ContractTexts } from '../contract/contract.js';
 import { isXml } from '../contract/open-contract.js';
 import { basePathOf, readOperations } from '../contract/read-operations.js';
-import { readSoapOperations, type SoapOperation } from '../contract/wsdl/read-soap-operations.js';
+import { readSoapOperations } from '../contract/wsdl/read-soap-operations.js';
+import { soapOnOf } from '../contract/wsdl/soap-on.js';
 import { prefixesOf } from '../contract/wsdl/soap-sample.js';
 import { WSDL, WsdlContract } from '../contract/wsdl/wsdl-contract.js';
-import { childrenOf, splitName } from '../contract/wsdl/xml-tree.js';
+import { childrenOf } from '../contract/wsdl/xml-tree.js';
 import type { Lexicon } from '../definition/lexicon.js';
 import type { SoapOn } from '../matching/path-template.js';
 import { type ContractCase, draftCases } from './contract-cases.js';
@@ -111,7 +112,7 @@ function openWsdl(text: string, { address, texts }: SourceOptions): DraftSource 
       method: 'POST',
       path,
       tags: [],
-      on: addressOf(operation, all),
+      on: soapOnOf(operation, all),
       at: contract.describe(node),
       draft: () => draftSoapCases(contract, operation),
     };
@@ -122,18 +123,4 @@ function openWsdl(text: string, { address, texts }: SourceOptions): DraftSource 
   );
   const title = service?.attributes['name'] ?? contract.definitions[0]?.attributes['name'] ?? '';
   return { title, version: '', base: '', operations, namespaces, unusable };
-}
-
-/** What tells an operation from the others at its path: its element, and its action where another one has the same. */
-function addressOf({ name, path, input, action }: SoapOperation, all: readonly SoapOperation[]): SoapOn {
-  const local = input === null ? name : splitName(input.element)[1];
-  const hasTwin = all.some(
-    (other) => other.name !== name && other.path === path && other.input?.element === input?.element,
-  );
-  return {
-    soap: name,
-    at: path,
-    ...(local === name ? {} : { element: local }),
-    ...(input === null || hasTwin ? { action } : {}),
-  };
 }

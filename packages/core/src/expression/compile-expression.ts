@@ -255,12 +255,10 @@ function compileFunction(
   const position = context.takePosition();
   return (frame) => {
     frame.spend(1);
-    // Outside of loops the position as it is; inside, one of its own for each turn.
-    const drawPosition = frame.loopTurn === 0 ? position : (position ^ Math.imul(frame.loopTurn, 0x9e3779b1)) >>> 0;
     return known.call(
       reads.map((read) => read(frame)),
       frame,
-      drawPosition,
+      frame.drawPosition(position),
     );
   };
 }

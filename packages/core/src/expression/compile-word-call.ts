@@ -18,9 +18,8 @@ export function compileWordCall(args: readonly SyntaxNode[], node: SyntaxNode, c
   const position = context.takePosition();
   return (frame) => {
     frame.spend(1);
-    // Outside of loops the position as it is; inside, one of its own for each turn.
-    const own = frame.loopTurn === 0 ? position : (position ^ Math.imul(frame.loopTurn, 0x9e3779b1)) >>> 0;
-    return words[Math.floor(fractionAt(frame.drawHash, own) * words.length)] ?? null;
+    const fraction = fractionAt(frame.drawHash, frame.drawPosition(position));
+    return words[Math.floor(fraction * words.length)] ?? null;
   };
 }
 

@@ -43,6 +43,11 @@ export class Frame {
     this.start = start;
   }
 
+  /** The place of a draw: outside of loops the position as it is; inside, one of its own for each turn. */
+  drawPosition(position: number): number {
+    return this.loopTurn === 0 ? position : (position ^ Math.imul(this.loopTurn, 0x9e3779b1)) >>> 0;
+  }
+
   spend(steps: number): void {
     this.steps += steps;
     if (this.steps > STEP_BUDGET) fail(`it takes more than ${STEP_BUDGET} steps`);

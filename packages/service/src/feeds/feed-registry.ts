@@ -3,6 +3,7 @@ import type { Feed, FeedRun } from '@upsetter/core/wire';
 import type { FeedRepository } from '@upsetter/store';
 import { parseDocument } from 'yaml';
 import type { MockRegistry } from '../mocks/mock-registry.js';
+import { viewMerged } from '../mocks/view-merged.js';
 import { refuseHost } from '../outgoing/refuse-host.js';
 import type { FeedOutcome } from './feed-task.js';
 import { runFeedTask } from './run-feed-task.js';
@@ -175,16 +176,7 @@ export class FeedRegistry {
       service: mock.name,
       revision: mock.saved.revision,
       changes: [...changes],
-      merged:
-        merged === null
-          ? null
-          : {
-              added: [...merged.added],
-              changed: [...merged.changed],
-              kept: [...merged.kept],
-              conflicts: [...merged.conflicts],
-              removed: [...merged.removed],
-            },
+      merged: viewMerged(merged),
       unusable: [...unusable],
     };
   }

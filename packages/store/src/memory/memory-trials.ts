@@ -19,8 +19,5 @@ export function createMemoryTrials(): TrialRepository {
       const dropped = new Set(own.slice(0, Math.max(0, own.length - KEPT_TRIALS)));
       trials = trials.filter((kept) => !dropped.has(kept));
     },
-    remove: async (service) => {
-      trials = trials.filter(({ trial }) => trial.service !== service);
-    },
   };
 }

@@ -54,10 +54,6 @@ export function createTrialRepository(knex: Knex): TrialRepository {
           .limit(KEPT_TRIALS);
         await knex('trials').where({ service, environment }).whereNotIn('id', kept).delete();
       }),
-    remove: (service) =>
-      withStoreErrors(async () => {
-        await knex('trials').where({ service }).delete();
-      }),
   };
 }
 

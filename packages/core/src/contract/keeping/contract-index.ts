@@ -4,7 +4,7 @@ import type { OperationAddress } from '../../matching/path-template.js';
 import type { RequestView } from '../../request/request-view.js';
 import type { CheckCall } from './compile-call-check.js';
 import type { SampleCall, SampleParts } from './sample-parts.js';
-import type { SchemaFinding } from './schema-validator.js';
+import type { LostPart, SchemaFinding } from './schema-validator.js';
 
 /** A response of a contract: its status (`200`, `4XX`), or what a SOAP operation answers (`answer`, `fault unknown`). */
 export interface IndexedResponse {
@@ -55,6 +55,8 @@ export interface ContractIndex {
   readonly operations: readonly IndexedOperation[];
   /** The document itself, by its place. */
   readonly root: string;
+  /** What of it cannot be used, as far as it was asked for: nothing is held against that. */
+  readonly lost: readonly LostPart[];
   /** What stands before every path by the contract's servers; empty: nothing. */
   readonly basePath: string;
   /** The operation of this very address, whatever its parameters are called. */

@@ -5,21 +5,22 @@ import type { Contract } from '../contract.js';
 import { basePathOf, readOperations } from '../read-operations.js';
 import type { ContractIndex, FoundOperation } from './contract-index.js';
 import { OpenApiOperation } from './openapi-operation.js';
-import { SchemaValidator } from './schema-validator.js';
+import { type LostPart, SchemaValidator } from './schema-validator.js';
 
 /** An OpenAPI or Swagger contract by the methods and paths that calls have: with the base path of its server, and without it. */
 export class OpenApiIndex implements ContractIndex {
   readonly contract: Contract;
   readonly operations: readonly OpenApiOperation[];
+  readonly #validator: SchemaValidator;
   readonly #byShape = new Map<string, OpenApiOperation>();
   readonly #trie = new SegmentTrie<OpenApiOperation>();
 
   constructor(contract: Contract) {
     this.contract = contract;
-    const validator = new SchemaValidator(contract);
+    this.#validator = new SchemaValidator(contract);
     const plain = readOperations(contract, false, () => {});
     this.operations = readOperations(contract, true, () => {}).map((operation, i) => {
-      const indexed = new OpenApiOperation(contract, operation, validator);
+      const indexed = new OpenApiOperation(contract, operation, this.#validator);
       for (const path of new Set([operation.path, plain[i]?.path ?? operation.path]))
         this.#add(`${operation.method} ${path}`, indexed);
       return indexed;
@@ -28,6 +29,10 @@ export class OpenApiIndex implements ContractIndex {
 
   get root(): string {
     return this.contract.describe(this.contract.root());
+  }
+
+  get lost(): readonly LostPart[] {
+    return this.#validator.lost;
   }
 
   get basePath(): string {

@@ -13,7 +13,8 @@ export function reportContract(text: string, files: BesideFiles): ContractReport
   const { service, source } = loaded;
   const { index, calls } = loaded.service.contract;
   const file = contractFileOf(service.definition.contract) ?? '';
-  return { file, calls, ...placeCheck(checkCases(service, index), source), lost: listLostDocuments(file, files) };
+  const check = placeCheck(checkCases(service, index), source);
+  return { file, calls, ...check, lost: [...listLostDocuments(file, files), ...index.lost] };
 }
 
 /** A check with the line of each thing in the service file. */

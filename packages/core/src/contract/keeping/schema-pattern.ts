@@ -17,7 +17,7 @@ export interface SchemaPattern {
  * references) runs natively all the same. Fails with a SyntaxError for what is no pattern.
  */
 export function createSchemaPattern(source: string, flags: string): SchemaPattern {
-  const native = new RegExp(source, flags);
+  const native = readPattern(source, flags);
   const linear = tryCompileRegex(source);
   if (linear === null) return native;
   const isPlain = !REPEATED_GROUP.test(source) && (source.match(ENDLESS)?.length ?? 0) <= 1;
@@ -25,4 +25,23 @@ export function createSchemaPattern(source: string, flags: string): SchemaPatter
     toString: () => `/${source}/${flags}`,
     test: (text) => (isPlain && text.length <= LONGEST_NATIVE ? native.test(text) : linear.matcher(text).find()),
   };
+}
+
+export function isSchemaPattern(value: unknown): boolean {
+  if (typeof value !== 'string') return false;
+  try {
+    readPattern(value, 'u');
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+/** By the letter of Unicode patterns `[\w-.]` is none; documents have it all the same, and it is clear what it means. */
+function readPattern(source: string, flags: string): RegExp {
+  try {
+    return new RegExp(source, flags);
+  } catch {
+    return new RegExp(source, flags.replace('u', ''));
+  }
 }

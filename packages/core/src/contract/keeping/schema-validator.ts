@@ -3,7 +3,8 @@ import addFormats from 'ajv-formats';
 import { findNearest } from '../../definition/nearest.js';
 import type { Contract, ContractNode } from '../contract.js';
 import type { Direction } from '../generate-value.js';
-import { type BundledSchema, bundleSchema } from './bundle-schema.js';
+import { type ConvertedSchema, SchemaConverter } from './convert-schema.js';
+import { withoutBranches } from './failed-branches.js';
 import { createSchemaPattern } from './schema-pattern.js';
 
 /** One way in which a value is not as a schema says. */
@@ -15,23 +16,32 @@ export interface SchemaFinding {
   readonly rule: string;
 }
 
-const NONE: readonly SchemaFinding[] = [];
-
-interface Compiled {
-  readonly validate: ValidateFunction;
-  readonly bundled: BundledSchema;
+/** A part of a contract that cannot be used: nothing is held against it. */
+export interface LostPart {
+  /** Where it stands. */
+  readonly at: string;
+  readonly reason: string;
 }
 
-/** Holds values against the schemas of a contract. Each schema is compiled when it is first asked for, with what it refers to. */
+const NONE: readonly SchemaFinding[] = [];
+
+/**
+ * Holds values against the schemas of a contract. Each schema is compiled once, when it is first asked for or referred
+ * to: operations whose schemas lead to one another share them.
+ */
 export class SchemaValidator {
+  /** Parts of schemas that are none, as far as schemas were asked for. */
+  readonly lost: LostPart[] = [];
   readonly #contract: Contract;
   readonly #ajv = createAjv();
-  readonly #compiled = new Map<string, Compiled | null>();
+  readonly #schemas: SchemaConverter;
+  readonly #compiled = new Map<string, ValidateFunction | null>();
   /** By keyword of a schema's map: looking up a line takes longer than the rest. */
   readonly #rules = new Map<object, Map<string, string>>();
 
   constructor(contract: Contract) {
     this.#contract = contract;
+    this.#schemas = new SchemaConverter(contract);
   }
 
   /** Empty when the value is as the schema says, or the schema is none. */
@@ -41,34 +51,57 @@ export class SchemaValidator {
 
   /** As `validate`, for a schema that many values are held against. */
   compile(schema: ContractNode, direction: Direction): (value: unknown) => readonly SchemaFinding[] {
-    const compiled = this.#compile(schema, direction);
-    if (compiled === null) return () => NONE;
-    return (value) => (compiled.validate(value) ? NONE : this.#describe(compiled, schema, value));
+    const validate = this.#compile(schema, direction);
+    if (validate === null) return () => NONE;
+    return (value) => (validate(value) ? NONE : this.#describe(validate.errors ?? [], schema, value));
   }
 
-  #describe(compiled: Compiled, schema: ContractNode, value: unknown): readonly SchemaFinding[] {
-    const errors = withoutBranches(compiled.validate.errors ?? []);
-    return errors.map((error) => ({
+  #describe(errors: readonly ErrorObject[], schema: ContractNode, value: unknown): readonly SchemaFinding[] {
+    const find = (id: string) => this.#ajv.schemas[id]?.schema;
+    return withoutBranches(errors, find).map((error) => ({
       at: pathOf(error.instancePath),
       message: describeError(error, value),
-      rule: this.#describeRule(error, compiled.bundled, schema),
+      rule: this.#describeRule(error, schema),
     }));
   }
 
-  #compile(schema: ContractNode, direction: Direction): Compiled | null {
-    const id = `${direction} ${schema.document.address}#${schema.path.join('/')}`;
+  #compile(schema: ContractNode, direction: Direction): ValidateFunction | null {
+    const { id, made } = this.#schemas.convert(schema, direction, (node, reason) => this.#tellLost(node, reason));
+    for (const own of made) this.#add(own);
     const known = this.#compiled.get(id);
     if (known !== undefined) return known;
-    const bundled = bundleSchema(this.#contract, schema, direction);
-    const validate = tryCompile(this.#ajv, bundled);
-    const compiled = validate === null ? null : { validate, bundled };
-    this.#compiled.set(id, compiled);
-    return compiled;
+    const validate = this.#tryCompile(id, schema);
+    this.#compiled.set(id, validate);
+    return validate;
+  }
+
+  /** What is no schema gives way to one that says nothing: what a document errs in, values are not blamed for. */
+  #add({ node, schema }: ConvertedSchema): void {
+    try {
+      this.#ajv.addSchema(schema);
+    } catch (error) {
+      const [first = ''] = (error as Error).message.replace(/^schema is invalid: data\/?/, '').split(', data/');
+      this.#tellLost(node, `it is no schema: ${first}`);
+      this.#ajv.removeSchema(schema.$id).addSchema({ $id: schema.$id });
+    }
+  }
+
+  #tryCompile(id: string, schema: ContractNode): ValidateFunction | null {
+    try {
+      return this.#ajv.getSchema(id) ?? null;
+    } catch (error) {
+      this.#tellLost(schema, (error as Error).message);
+      return null;
+    }
+  }
+
+  #tellLost(node: ContractNode, reason: string): void {
+    this.lost.push({ at: this.#contract.describe(node), reason });
   }
 
   /** The keyword, where it stands in the contract. */
-  #describeRule({ parentSchema, keyword }: ErrorObject, { places }: BundledSchema, schema: ContractNode): string {
-    const node = (typeof parentSchema === 'object' ? places.get(parentSchema) : undefined) ?? schema;
+  #describeRule({ parentSchema, keyword }: ErrorObject, schema: ContractNode): string {
+    const node = (typeof parentSchema === 'object' ? this.#schemas.places.get(parentSchema) : undefined) ?? schema;
     const known = this.#rules.get(node) ?? new Map<string, string>();
     this.#rules.set(node, known);
     const rule = known.get(keyword) ?? this.#contract.describe({ ...node, path: [...node.path, keyword] });
@@ -80,37 +113,20 @@ export class SchemaValidator {
 function createAjv(): Ajv2020.default {
   const ajv = new Ajv2020.default({
     strict: false,
+    // Small schemas stand where they are used, larger ones are functions of their own.
+    inlineRefs: 10,
     allErrors: true,
     verbose: true,
     logger: false,
     validateFormats: true,
-    code: { regExp: Object.assign(createSchemaPattern, { code: 'createSchemaPattern' }) as never },
+    code: {
+      // Made smaller, a function takes a third longer to compile and runs no faster.
+      optimize: false,
+      regExp: Object.assign(createSchemaPattern, { code: 'createSchemaPattern' }) as never,
+    },
   });
   addFormats.default(ajv);
   return ajv;
-}
-
-/** Null for a schema that is none: what a document errs in, answers are not blamed for. */
-function tryCompile(ajv: Ajv2020.default, { schema }: BundledSchema): ValidateFunction | null {
-  try {
-    return ajv.compile(schema);
-  } catch {
-    return null;
-  }
-}
-
-/** Where no branch of a choice holds, that is said once, and not what is wrong with each. */
-function withoutBranches(errors: readonly ErrorObject[]): readonly ErrorObject[] {
-  const choices = errors.filter(({ keyword }) => keyword === 'oneOf' || keyword === 'anyOf');
-  const isInside = (error: ErrorObject): boolean =>
-    choices.some(
-      (choice) =>
-        choice !== error &&
-        error.instancePath.startsWith(choice.instancePath) &&
-        (error.schemaPath.startsWith(`${choice.schemaPath}/`) ||
-          !error.schemaPath.startsWith(choice.schemaPath.replace(/\/(oneOf|anyOf)$/, ''))),
-    );
-  return errors.filter((error) => !isInside(error));
 }
 
 /** `/berths/0/quay` -> `$.berths[0].quay` */

@@ -2,6 +2,7 @@ import type { OperationAddress } from '../../matching/path-template.js';
 import type { RequestView } from '../../request/request-view.js';
 import { isCallOf } from '../../soap/soap-address.js';
 import type { ContractIndex, FoundOperation } from '../keeping/contract-index.js';
+import type { LostPart } from '../keeping/schema-validator.js';
 import { readSoapOperations } from './read-soap-operations.js';
 import type { WsdlContract } from './wsdl-contract.js';
 import { WsdlOperation } from './wsdl-operation.js';
@@ -15,22 +16,23 @@ export class WsdlIndex implements ContractIndex {
   readonly contract: WsdlContract;
   readonly operations: readonly WsdlOperation[];
   readonly basePath = '';
-  /** What the contract has and nobody can use. */
-  readonly unusable: readonly { readonly at: string; readonly reason: string }[];
+  readonly #validator: XsdValidator;
 
   constructor(contract: WsdlContract) {
     this.contract = contract;
-    const validator = new XsdValidator(contract.schemas);
-    const unusable = [...contract.lost];
-    const operations = readSoapOperations(contract, (node, reason) =>
-      unusable.push({ at: contract.describe(node), reason }),
-    );
-    this.operations = operations.map((operation) => new WsdlOperation(contract, operation, validator));
-    this.unusable = unusable;
+    this.#validator = new XsdValidator(contract.schemas);
+    // What cannot be used is told where the contract is drafted.
+    const all = readSoapOperations(contract, () => {});
+    this.operations = all.map((operation) => new WsdlOperation(contract, operation, all, this.#validator));
   }
 
   get root(): string {
     return this.contract.describe(this.contract.definitions[0] as never);
+  }
+
+  get lost(): readonly LostPart[] {
+    const { trouble } = this.#validator;
+    return trouble === null ? [] : [{ at: this.root, reason: `its schemas hold nothing against anybody: ${trouble}` }];
   }
 
   findByAddress({ soap }: OperationAddress): WsdlOperation | null {

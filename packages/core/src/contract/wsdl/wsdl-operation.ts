@@ -1,6 +1,6 @@
 import type { RenderedAnswer } from '../../answer/rendered-answer.js';
 import type { Answer } from '../../definition/answer.js';
-import { type OperationAddress, parseOn } from '../../matching/path-template.js';
+import { type OperationAddress, parseOn, type SoapOn } from '../../matching/path-template.js';
 import type { CheckCall } from '../keeping/compile-call-check.js';
 import type { HostileCall, IndexedOperation, IndexedResponse } from '../keeping/contract-index.js';
 import { emptyParts, renderSample, type SampleParts } from '../keeping/sample-parts.js';
@@ -9,6 +9,7 @@ import { checkSoapAnswer, readSoapAnswer } from './check-soap-answer.js';
 import { compileSoapCallCheck } from './check-soap-call.js';
 import type { MadeElement } from './generate-markup.js';
 import type { SoapFaultPart, SoapOperation } from './read-soap-operations.js';
+import { soapOnOf } from './soap-on.js';
 import { writeSampleEnvelope } from './soap-sample.js';
 import type { WsdlContract } from './wsdl-contract.js';
 import { splitName } from './xml-tree.js';
@@ -24,20 +25,28 @@ const SAMPLES = 4;
 export class WsdlOperation implements IndexedOperation {
   readonly on: string;
   readonly id: string;
+  /** As a service file has it. */
+  readonly soapOn: SoapOn;
   readonly address: OperationAddress | null;
   readonly contract: WsdlContract;
   readonly operation: SoapOperation;
   readonly #validator: XsdValidator;
   #check: CheckCall | null = null;
 
-  constructor(contract: WsdlContract, operation: SoapOperation, validator: XsdValidator) {
+  /** `all`: the operations of the contract, this one among them. */
+  constructor(
+    contract: WsdlContract,
+    operation: SoapOperation,
+    all: readonly SoapOperation[],
+    validator: XsdValidator,
+  ) {
     this.contract = contract;
     this.operation = operation;
     this.#validator = validator;
     this.on = `POST ${operation.path} soap ${operation.name}`;
     this.id = operation.name;
-    const element = operation.input?.element;
-    const parsed = parseOn({ soap: operation.name, at: operation.path, element });
+    this.soapOn = soapOnOf(operation, all);
+    const parsed = parseOn(this.soapOn);
     this.address = parsed.kind === 'refused' ? null : parsed.address;
   }
 

@@ -1,5 +1,6 @@
 import type { MergedDraft } from '@upsetter/core';
 import type { Mock } from '../../mocks/mock.js';
+import { viewMerged } from '../../mocks/view-merged.js';
 
 /** What a save came to. */
 export function viewSaved(mock: Mock, created: boolean, changed: boolean, merged: MergedDraft | null = null) {
@@ -10,15 +11,6 @@ export function viewSaved(mock: Mock, created: boolean, changed: boolean, merged
     trouble: mock.trouble,
     created,
     changed,
-    merged:
-      merged === null
-        ? null
-        : {
-            added: [...merged.added],
-            changed: [...merged.changed],
-            kept: [...merged.kept],
-            conflicts: [...merged.conflicts],
-            removed: [...merged.removed],
-          },
+    merged: viewMerged(merged),
   };
 }
