@@ -11,6 +11,7 @@ export { listContractFiles, listLostDocuments } from './contract/beside-contract
 export { compareContracts } from './contract/comparing/compare-contracts.js';
 export type { ContractChange } from './contract/comparing/contract-change.js';
 export { Contract } from './contract/contract.js';
+export { knowDocuments, listReadDocuments, type ReadDocument } from './contract/contract-document.js';
 export type { CallFinding } from './contract/keeping/call-finding.js';
 export { type CheckedCase, type ContractCheck, checkCases } from './contract/keeping/check-cases.js';
 export type { ContractIndex } from './contract/keeping/contract-index.js';
@@ -65,7 +66,7 @@ export type { ExplainedCase, ExplainedOperation, Explanation } from './explain/e
 export { FoundValue } from './explain/found-value.js';
 export { buildStrayProblem } from './explain/stray-problem.js';
 export type { CompiledCase } from './matching/compile-case.js';
-export type { CompiledOperation, CompiledService } from './matching/compile-service.js';
+export { type CompiledOperation, type CompiledService, compileInSteps } from './matching/compile-service.js';
 export { findOperation } from './matching/find-operation.js';
 export { matchLike } from './matching/like.js';
 export { RequestView } from './request/request-view.js';

@@ -63,6 +63,15 @@ Knot: { type: 5, required: [name] }`);
     ]);
   });
 
+  test('count what a schema they refer to has looked at (unevaluatedProperties)', () => {
+    const { told } = open(`
+Part: { type: object, properties: { no: { type: integer } } }
+Whole: { allOf: [{ $ref: "#/components/schemas/Part" }], properties: { name: { type: string } }, unevaluatedProperties: false }
+Ring: { $ref: "#/components/schemas/Whole" }`);
+    expect(told('Ring', { no: 1, name: 'a' })).toEqual([]);
+    expect(told('Ring', { no: 1, name: 'a', colour: 'red' })).toEqual(['$ "colour" is not in the contract']);
+  });
+
   test('may have patterns that are none by the letter and clear all the same', () => {
     const { told, validator } = open('Mark: { type: string, pattern: "^[\\\\w-.]+$" }');
     expect([told('Mark', 'a-b.c'), told('Mark', 'a b')]).toEqual([[], [expect.stringContaining('pattern')]]);

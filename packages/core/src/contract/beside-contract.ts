@@ -1,20 +1,34 @@
 import { type BesideFiles, textOfBeside } from '../definition/beside/service-text.js';
 import { AppError } from '../errors/app-error.js';
 import { decodeSegment } from '../matching/path-template.js';
+import { readContractDocument } from './contract-document.js';
 import type { ContractIndex } from './keeping/contract-index.js';
-import { findReferred, openContract } from './open-contract.js';
+import { findReferred, isXml, openContract } from './open-contract.js';
 
 /** Files beside a service file have addresses of their own, in a folder that references can be seen to leave. */
 const FOLDER = 'beside:///-/';
 
 /** The names of a contract's file and of those it refers to, as far as they are given. */
 export function listContractFiles(file: string, files: BesideFiles): string[] {
+  const steps = readInSteps(file, files);
+  let step = steps.next();
+  while (step.done !== true) step = steps.next();
+  return step.value;
+}
+
+/** The same, a document at a time: what was read is remembered, so that opening the contract takes little more. */
+export function* readInSteps(file: string, files: BesideFiles): Generator<undefined, string[], undefined> {
   const found = new Set([file]);
   for (const name of found) {
+    const text = textOf(name, files);
+    if (text === null) continue;
+    tryRead(name, text);
+    yield;
     for (const address of tryReferred(name, files) ?? []) {
       const other = nameOf(address);
       if (other !== null) found.add(other);
     }
+    yield;
   }
   return [...found];
 }
@@ -78,6 +92,14 @@ function tryReferred(name: string, files: BesideFiles): readonly string[] | null
   } catch {
     // What is wrong with it is said where it is used.
     return null;
+  }
+}
+
+function tryRead(name: string, text: string): void {
+  try {
+    if (!isXml(text)) readContractDocument(addressOfBeside(name), text);
+  } catch {
+    // What is wrong with it is said where it is used.
   }
 }
 

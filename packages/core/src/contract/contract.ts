@@ -175,18 +175,24 @@ export function resolveAddress(file: string, base: string): string | null {
   }
 }
 
+/** Finding them takes a walk through the whole document, and saving asks for them more than once. */
+const referred = new WeakMap<ContractDocument, readonly string[]>();
+
 /** The addresses of other documents that a document refers to. */
-export function findReferredAddresses({ root, address }: ContractDocument): string[] {
-  const found = new Set<string>();
+export function findReferredAddresses(document: ContractDocument): readonly string[] {
+  const known = referred.get(document);
+  if (known !== undefined) return known;
+  const { root, address } = document;
+  const files = new Set<string>();
   const visit = (value: unknown): void => {
-    const file = refOf(value)?.split('#', 1)[0] ?? '';
-    const target = file === '' ? null : resolveAddress(file, address);
-    if (target !== null) found.add(target);
+    const ref = refOf(value);
+    if (ref !== null && !ref.startsWith('#')) files.add(ref.split('#', 1)[0] ?? '');
     if (value !== null && typeof value === 'object') for (const child of Object.values(value)) visit(child);
   };
   visit(root);
-  found.delete(address);
-  return [...found];
+  const found = [...files].flatMap((file) => resolveAddress(file, address) ?? []).filter((own) => own !== address);
+  referred.set(document, [...new Set(found)]);
+  return [...new Set(found)];
 }
 
 function decode(fragment: string): string {

@@ -15,7 +15,7 @@ export function openContract(text: string, address?: string, texts?: ContractTex
 }
 
 /** The addresses of the documents that a contract's document leads to. Fails where it cannot be read. */
-export function findReferred(address: string, text: string): string[] {
+export function findReferred(address: string, text: string): readonly string[] {
   return isXml(text)
     ? findReferredXml(readXmlTree(text, address))
     : findReferredAddresses(readContractDocument(address, text));

@@ -54,6 +54,11 @@ export class YamlSource {
     return this.#at(offset);
   }
 
+  /** 1-based line of a place in the text. */
+  lineAt(offset: number): number {
+    return this.#at(offset).line;
+  }
+
   problem(spot: Spot, message: string, more: { expected?: string; nearest?: string } = {}): FileProblem {
     return { message, path: renderPath(spot.path), ...this.position(spot), ...more };
   }

@@ -1,5 +1,5 @@
 import { createTextScope } from '../answer/compile-text.js';
-import { openBesideContract } from '../contract/beside-contract.js';
+import { openBesideContract, readInSteps } from '../contract/beside-contract.js';
 import { ContractKeeper } from '../contract/keeping/contract-keeper.js';
 import type { BesideFiles } from '../definition/beside/service-text.js';
 import { type ContractKey, contractFileOf } from '../definition/contract-key.js';
@@ -62,6 +62,17 @@ export type CompileResult =
 
 /** The one compile step: names checked, templates to tries, conditions and expressions to closures, constant answers to bytes. */
 export function compileService(definition: ServiceFile, files: BesideFiles = {}): CompileResult {
+  const steps = compileInSteps(definition, files);
+  let step = steps.next();
+  while (step.done !== true) step = steps.next();
+  return step.value;
+}
+
+/** The same in small steps, between which other work can be done: large services take a while. */
+export function* compileInSteps(
+  definition: ServiceFile,
+  files: BesideFiles,
+): Generator<undefined, CompileResult, undefined> {
   const problems: CompileProblem[] = [];
   const report: ReportAt = (message, path, more = {}) => problems.push({ message, spot: { path, ...more } });
   const shared: SharedScope = {
@@ -72,13 +83,19 @@ export function compileService(definition: ServiceFile, files: BesideFiles = {})
     report,
   };
   reportKeylessRows(definition, report);
-  const operations = Object.entries(definition.operations).flatMap(
-    ([name, operation]) => compileOperation(name, operation, shared) ?? [],
-  );
+  const operations: CompiledOperation[] = [];
+  for (const [name, operation] of Object.entries(definition.operations)) {
+    const compiled = compileOperation(name, operation, shared);
+    if (compiled !== null) operations.push(compiled);
+    yield;
+  }
   reportTwins(operations, report);
   const upsets = compileUpsets(definition, report);
+  const contractFile = contractFileOf(definition.contract);
+  if (contractFile !== null) yield* readInSteps(contractFile, files);
   const contract =
     definition.contract === undefined ? null : compileContract(definition.contract, files, operations, report);
+  yield;
   if (problems.length > 0) return { kind: 'refused', problems };
   return {
     kind: 'compiled',

@@ -4,14 +4,13 @@ import {
   type BesideFiles,
   type CompiledService,
   compileUpset,
-  listBeside,
   loadService,
-  requireService,
   type UpsetDefinition,
 } from '@upsetter/core';
 import { type MockContext, openMockListener } from '@upsetter/engine';
 import type { Store, StoredRevision } from '@upsetter/store';
 import { refuseHost } from '../outgoing/refuse-host.js';
+import { loadGiven } from './loading/load-given.js';
 import { Mock, type OnStray } from './mock.js';
 
 /** What is saved. `files` left out: those of the revision before stay, as far as they are referred to. */
@@ -49,7 +48,8 @@ const MOST_PORTS_TRIED = 200;
 export class MockRegistry {
   readonly #options: MockRegistryOptions;
   readonly #mocks = new Map<string, Mock>();
-  #saving: Promise<unknown> = Promise.resolve();
+  /** By service: the last of its changes that are on their way. */
+  readonly #saving = new Map<string, Promise<unknown>>();
   #nextForcedPort: number | null;
 
   constructor(options: MockRegistryOptions) {
@@ -98,9 +98,7 @@ export class MockRegistry {
     given: GivenText,
     options: SaveOptions,
   ): Promise<{ mock: Mock; created: boolean; changed: boolean }> {
-    const result = this.#saving.then(() => this.#save(name, given, options));
-    this.#saving = result.catch(() => {});
-    return result;
+    return this.#inTurn(name, () => this.#save(name, given, options));
   }
 
   async #save(
@@ -108,8 +106,7 @@ export class MockRegistry {
     { text: file, files: given }: GivenText,
     options: SaveOptions,
   ): Promise<{ mock: Mock; created: boolean; changed: boolean }> {
-    const files = pickReferred(file, given ?? this.#mocks.get(name)?.saved.files ?? {});
-    const loaded = requireService(file, files);
+    const { service: loaded, files } = await loadGiven(file, given ?? this.#mocks.get(name)?.saved.files ?? {});
     // Versions of a service stand side by side as NAME@VERSION.
     if (name !== loaded.name && name !== `${loaded.name}@${loaded.definition.version}`)
       throw new AppError('request-refused', `the file is of the service ${loaded.name}, not of ${name}`);
@@ -185,8 +182,17 @@ export class MockRegistry {
 
   /** Removes a service: it no longer listens; its calls and revisions are kept, so that they can be explained. */
   remove(name: string): Promise<void> {
-    const result = this.#saving.then(() => this.#remove(name));
-    this.#saving = result.catch(() => {});
+    return this.#inTurn(name, () => this.#remove(name));
+  }
+
+  #inTurn<T>(name: string, work: () => Promise<T>): Promise<T> {
+    const result = (this.#saving.get(name) ?? Promise.resolve()).then(work);
+    const settled = result
+      .catch(() => {})
+      .then(() => {
+        if (this.#saving.get(name) === settled) this.#saving.delete(name);
+      });
+    this.#saving.set(name, settled);
     return result;
   }
 
@@ -244,14 +250,4 @@ export class MockRegistry {
     }
     return openMockListener(host, 0, context);
   }
-}
-
-function pickReferred(text: string, files: BesideFiles): BesideFiles {
-  const names = listBeside(text, files);
-  return Object.fromEntries(
-    names.flatMap((name) => (Object.hasOwn(files, name) ? [[name, files[name]]] : [])) as [
-      string,
-      BesideFiles[string],
-    ][],
-  );
 }

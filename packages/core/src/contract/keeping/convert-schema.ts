@@ -3,12 +3,6 @@ import { type Contract, type ContractNode, childOf, refOf } from '../contract.js
 import type { Direction } from '../generate-value.js';
 import { isSchemaPattern } from './schema-pattern.js';
 
-/** A schema as JSON Schema 2020-12. */
-export interface ConvertedSchema {
-  readonly node: ContractNode;
-  readonly schema: JsonMap & { readonly $id: string };
-}
-
 /** Values of these are data, not schemas. */
 const DATA = new Set(['enum', 'const', 'default', 'example', 'examples', 'required', 'description', 'title']);
 /** Keywords that only documents know, or that would change what references mean. */
@@ -16,6 +10,7 @@ const LEFT_OUT = new Set([
   '$id',
   '$schema',
   '$anchor',
+  '$dynamicAnchor',
   'discriminator',
   'xml',
   'externalDocs',
@@ -24,62 +19,32 @@ const LEFT_OUT = new Set([
   'example',
 ]);
 
-/** What ids begin with; numbers follow. */
-const NAMESPACE = 'contract:/';
+/** Stands for `$ref`: another schema, by its id. It is compiled when a value first gets there. */
+export const REFERS_TO = 'refersTo';
 
-/** Schemas of a contract as JSON Schemas that refer to one another by ids: each is converted once, circles stay references. */
-export class SchemaConverter {
-  readonly #contract: Contract;
-  /** By direction and place: what an answer has to have is not what a call has to have. */
-  readonly #ids = new Map<string, string>();
-  /** The node that each map of a converted schema was made of. */
-  readonly places = new WeakMap<object, ContractNode>();
+/** What converting a schema needs to know and to tell. */
+export interface Converting {
+  readonly contract: Contract;
+  readonly direction: Direction;
+  /** The id of a schema that is referred to. */
+  readonly idOf: (node: ContractNode) => string;
+  /** Gets the node that each map of the converted schema was made of. */
+  readonly places: WeakMap<object, ContractNode>;
+  /** Told of keywords that are none. */
+  readonly report: (node: ContractNode, reason: string) => void;
+}
 
-  constructor(contract: Contract) {
-    this.#contract = contract;
-  }
-
-  /** The id of a schema, and all that it reaches and that was not converted before, itself among them. */
-  convert(
-    node: ContractNode,
-    direction: Direction,
-    report: (node: ContractNode, reason: string) => void,
-  ): { readonly id: string; readonly made: readonly ConvertedSchema[] } {
-    const waiting: [string, ContractNode][] = [];
-    const idOf = (target: ContractNode): string => {
-      const key = `${direction} ${target.document.address}#${target.path.join('/')}`;
-      const known = this.#ids.get(key);
-      if (known !== undefined) return known;
-      const id = `${NAMESPACE}${this.#ids.size}`;
-      this.#ids.set(key, id);
-      waiting.push([id, target]);
-      return id;
-    };
-    const id = idOf(node);
-    const made: ConvertedSchema[] = [];
-    for (let next = waiting.shift(); next !== undefined; next = waiting.shift()) {
-      const [$id, target] = next;
-      const converting = { contract: this.#contract, direction, idOf, places: this.places, report };
-      const schema = { ...asMap(convert(target, converting)), $id };
-      this.places.set(schema, target);
-      made.push({ node: target, schema });
-    }
-    return { id, made };
-  }
+/** A schema of a contract as JSON Schema 2020-12. What it refers to stays a reference, by ids: circles do no harm. */
+export function convertSchema(node: ContractNode, converting: Converting): JsonMap {
+  const schema = asMap(convert(node, converting));
+  converting.places.set(schema, node);
+  return schema;
 }
 
 /** A schema may be `true` or `false`; what is no schema at all says nothing. */
 function asMap(converted: unknown): JsonMap {
   if (converted === false) return { not: {} };
   return isJsonMap(converted) ? converted : {};
-}
-
-interface Converting {
-  readonly contract: Contract;
-  readonly direction: Direction;
-  readonly idOf: (node: ContractNode) => string;
-  readonly places: WeakMap<object, ContractNode>;
-  readonly report: (node: ContractNode, reason: string) => void;
 }
 
 function convert(node: ContractNode, converting: Converting): unknown {
@@ -98,11 +63,12 @@ function convertMap(node: ContractNode, value: JsonMap, converting: Converting):
   const target = ref === null ? null : contract.resolve(node);
   // What leads nowhere says nothing of values.
   if (ref !== null && target === null) return true;
-  if (target !== null && contract.dialect !== '3.1') return { $ref: idOf(target) };
-  const converted: Record<string, unknown> = target === null ? {} : { $ref: idOf(target) };
+  if (target !== null && contract.dialect !== '3.1') return { [REFERS_TO]: idOf(target) };
+  const converted: Record<string, unknown> = target === null ? {} : { [REFERS_TO]: idOf(target) };
   for (const [key, child] of contract.children(node)) {
     if (key === '$ref' || LEFT_OUT.has(key) || key.startsWith('x-')) continue;
     if (key === 'items' && Array.isArray(child.value)) converted['prefixItems'] = convert(child, converting);
+    else if (key === '$dynamicRef') report(child, 'it is not followed');
     // Which branch is meant, a discriminator says: that others would hold as well is no fault.
     else if (key === 'oneOf' && isJsonMap(value['discriminator'])) converted['anyOf'] = convert(child, converting);
     else if (key === 'pattern' && !isSchemaPattern(child.value)) report(child, 'it is no regular expression');

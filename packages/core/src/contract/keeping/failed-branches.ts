@@ -1,8 +1,9 @@
 import type { ErrorObject } from 'ajv/dist/2020.js';
 import { isJsonMap } from '../../definition/json-map.js';
+import { REFERS_TO } from './convert-schema.js';
 
 /** Schemas that hold of the same value as the one they stand in. */
-const IN_PLACE = new Set(['allOf', 'anyOf', 'oneOf', 'if', 'then', 'else', 'not', 'dependentSchemas', '$ref']);
+const IN_PLACE = new Set(['allOf', 'anyOf', 'oneOf', 'if', 'then', 'else', 'not', REFERS_TO]);
 
 type FindSchema = (id: string) => unknown;
 
@@ -36,7 +37,7 @@ function schemasBelow(schema: unknown, find: FindSchema, counts: (key: string) =
     if (!isJsonMap(next) || found.has(next)) continue;
     found.add(next);
     for (const [key, value] of Object.entries(next))
-      if (counts(key)) waiting.push(key === '$ref' && typeof value === 'string' ? find(value) : value);
+      if (counts(key)) waiting.push(key === REFERS_TO && typeof value === 'string' ? find(value) : value);
   }
   return found;
 }

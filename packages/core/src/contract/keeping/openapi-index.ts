@@ -11,6 +11,7 @@ import { type LostPart, SchemaValidator } from './schema-validator.js';
 export class OpenApiIndex implements ContractIndex {
   readonly contract: Contract;
   readonly operations: readonly OpenApiOperation[];
+  readonly basePath: string;
   readonly #validator: SchemaValidator;
   readonly #byShape = new Map<string, OpenApiOperation>();
   readonly #trie = new SegmentTrie<OpenApiOperation>();
@@ -18,10 +19,10 @@ export class OpenApiIndex implements ContractIndex {
   constructor(contract: Contract) {
     this.contract = contract;
     this.#validator = new SchemaValidator(contract);
-    const plain = readOperations(contract, false, () => {});
-    this.operations = readOperations(contract, true, () => {}).map((operation, i) => {
+    this.basePath = basePathOf(contract);
+    this.operations = readOperations(contract, true, () => {}).map((operation) => {
       const indexed = new OpenApiOperation(contract, operation, this.#validator);
-      for (const path of new Set([operation.path, plain[i]?.path ?? operation.path]))
+      for (const path of new Set([operation.path, operation.path.slice(this.basePath.length)]))
         this.#add(`${operation.method} ${path}`, indexed);
       return indexed;
     });
@@ -33,10 +34,6 @@ export class OpenApiIndex implements ContractIndex {
 
   get lost(): readonly LostPart[] {
     return this.#validator.lost;
-  }
-
-  get basePath(): string {
-    return basePathOf(this.contract);
   }
 
   findByAddress(address: OperationAddress): OpenApiOperation | null {

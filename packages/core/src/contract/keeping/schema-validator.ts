@@ -1,11 +1,11 @@
-import Ajv2020, { type ErrorObject, type ValidateFunction } from 'ajv/dist/2020.js';
-import addFormats from 'ajv-formats';
+import type { Ajv2020, ErrorObject, ValidateFunction } from 'ajv/dist/2020.js';
+import type { JsonMap } from '../../definition/json-map.js';
 import { findNearest } from '../../definition/nearest.js';
 import type { Contract, ContractNode } from '../contract.js';
 import type { Direction } from '../generate-value.js';
-import { type ConvertedSchema, SchemaConverter } from './convert-schema.js';
+import { convertSchema } from './convert-schema.js';
+import { createAjv, findSchemaMistake } from './create-ajv.js';
 import { withoutBranches } from './failed-branches.js';
-import { createSchemaPattern } from './schema-pattern.js';
 
 /** One way in which a value is not as a schema says. */
 export interface SchemaFinding {
@@ -24,24 +24,39 @@ export interface LostPart {
 }
 
 const NONE: readonly SchemaFinding[] = [];
+/** In the place of what is no schema: it says nothing. */
+const ANYTHING = Object.assign(() => true, { errors: null, evaluated: {} });
+
+type Validate = Pick<ValidateFunction, 'errors'> & ((value: unknown) => unknown);
+
+/** A schema that is compiled when it is first needed. */
+interface KnownSchema {
+  readonly node: ContractNode;
+  readonly direction: Direction;
+  /** Null until it is compiled. */
+  schema: JsonMap | null;
+  validate: Validate | null;
+}
 
 /**
- * Holds values against the schemas of a contract. Each schema is compiled once, when it is first asked for or referred
- * to: operations whose schemas lead to one another share them.
+ * Holds values against the schemas of a contract. Each schema is compiled once, when a value first gets to it: operations
+ * whose schemas lead to one another share them, and what no value reaches costs nothing.
  */
 export class SchemaValidator {
   /** Parts of schemas that are none, as far as schemas were asked for. */
   readonly lost: LostPart[] = [];
   readonly #contract: Contract;
-  readonly #ajv = createAjv();
-  readonly #schemas: SchemaConverter;
-  readonly #compiled = new Map<string, ValidateFunction | null>();
+  readonly #ajv: Ajv2020;
+  /** By id: direction and place. What an answer has to have is not what a call has to have. */
+  readonly #known = new Map<string, KnownSchema>();
+  /** The node that each map of a converted schema was made of. */
+  readonly #places = new WeakMap<object, ContractNode>();
   /** By keyword of a schema's map: looking up a line takes longer than the rest. */
   readonly #rules = new Map<object, Map<string, string>>();
 
   constructor(contract: Contract) {
     this.#contract = contract;
-    this.#schemas = new SchemaConverter(contract);
+    this.#ajv = createAjv((id) => this.#open(id));
   }
 
   /** Empty when the value is as the schema says, or the schema is none. */
@@ -51,47 +66,52 @@ export class SchemaValidator {
 
   /** As `validate`, for a schema that many values are held against. */
   compile(schema: ContractNode, direction: Direction): (value: unknown) => readonly SchemaFinding[] {
-    const validate = this.#compile(schema, direction);
-    if (validate === null) return () => NONE;
+    const validate = this.#open(this.#idOf(schema, direction));
     return (value) => (validate(value) ? NONE : this.#describe(validate.errors ?? [], schema, value));
   }
 
   #describe(errors: readonly ErrorObject[], schema: ContractNode, value: unknown): readonly SchemaFinding[] {
-    const find = (id: string) => this.#ajv.schemas[id]?.schema;
-    return withoutBranches(errors, find).map((error) => ({
+    return withoutBranches(errors, (id) => this.#known.get(id)?.schema).map((error) => ({
       at: pathOf(error.instancePath),
       message: describeError(error, value),
       rule: this.#describeRule(error, schema),
     }));
   }
 
-  #compile(schema: ContractNode, direction: Direction): ValidateFunction | null {
-    const { id, made } = this.#schemas.convert(schema, direction, (node, reason) => this.#tellLost(node, reason));
-    for (const own of made) this.#add(own);
-    const known = this.#compiled.get(id);
-    if (known !== undefined) return known;
-    const validate = this.#tryCompile(id, schema);
-    this.#compiled.set(id, validate);
-    return validate;
+  #idOf(node: ContractNode, direction: Direction): string {
+    const id = `${direction} ${node.document.address}#${node.path.join('/')}`;
+    if (!this.#known.has(id)) this.#known.set(id, { node, direction, schema: null, validate: null });
+    return id;
   }
 
-  /** What is no schema gives way to one that says nothing: what a document errs in, values are not blamed for. */
-  #add({ node, schema }: ConvertedSchema): void {
-    try {
-      this.#ajv.addSchema(schema);
-    } catch (error) {
-      const [first = ''] = (error as Error).message.replace(/^schema is invalid: data\/?/, '').split(', data/');
-      this.#tellLost(node, `it is no schema: ${first}`);
-      this.#ajv.removeSchema(schema.$id).addSchema({ $id: schema.$id });
+  #open(id: string): Validate {
+    const known = this.#known.get(id);
+    if (known === undefined) return ANYTHING;
+    known.validate ??= this.#compile(known);
+    return known.validate;
+  }
+
+  /** What a document errs in, values are not blamed for. */
+  #compile(known: KnownSchema): Validate {
+    const { node, direction } = known;
+    const schema = convertSchema(node, {
+      contract: this.#contract,
+      direction,
+      idOf: (target) => this.#idOf(target, direction),
+      places: this.#places,
+      report: (part, reason) => this.#tellLost(part, reason),
+    });
+    known.schema = schema;
+    const mistake = findSchemaMistake(schema);
+    if (mistake !== null) {
+      this.#tellLost(node, `it is no schema: ${mistake}`);
+      return ANYTHING;
     }
-  }
-
-  #tryCompile(id: string, schema: ContractNode): ValidateFunction | null {
     try {
-      return this.#ajv.getSchema(id) ?? null;
+      return this.#ajv.compile(schema);
     } catch (error) {
-      this.#tellLost(schema, (error as Error).message);
-      return null;
+      this.#tellLost(node, (error as Error).message);
+      return ANYTHING;
     }
   }
 
@@ -101,32 +121,13 @@ export class SchemaValidator {
 
   /** The keyword, where it stands in the contract. */
   #describeRule({ parentSchema, keyword }: ErrorObject, schema: ContractNode): string {
-    const node = (typeof parentSchema === 'object' ? this.#schemas.places.get(parentSchema) : undefined) ?? schema;
+    const node = (typeof parentSchema === 'object' ? this.#places.get(parentSchema) : undefined) ?? schema;
     const known = this.#rules.get(node) ?? new Map<string, string>();
     this.#rules.set(node, known);
     const rule = known.get(keyword) ?? this.#contract.describe({ ...node, path: [...node.path, keyword] });
     known.set(keyword, rule);
     return rule;
   }
-}
-
-function createAjv(): Ajv2020.default {
-  const ajv = new Ajv2020.default({
-    strict: false,
-    // Small schemas stand where they are used, larger ones are functions of their own.
-    inlineRefs: 10,
-    allErrors: true,
-    verbose: true,
-    logger: false,
-    validateFormats: true,
-    code: {
-      // Made smaller, a function takes a third longer to compile and runs no faster.
-      optimize: false,
-      regExp: Object.assign(createSchemaPattern, { code: 'createSchemaPattern' }) as never,
-    },
-  });
-  addFormats.default(ajv);
-  return ajv;
 }
 
 /** `/berths/0/quay` -> `$.berths[0].quay` */
