@@ -101,6 +101,56 @@ describe('a save that cannot be', () => {
   });
 });
 
+describe('a large service', () => {
+  const SHELVES = 800;
+  const shelves = (answer: string): string =>
+    [
+      ...Array.from({ length: SHELVES }, (_, i) => `readShelf${i}:\n  on: GET /shelves/${i}\n  cases: [${answer}]`),
+      'readLabel:\n  on: GET /label\n  cases: [{ case: only, answer: ./label.json }]',
+    ].join('\n');
+  const holding = '{ case: only, answer: { json: { shelf: "${call.path}", jars: 12, of: [pears, plums, quinces] } } }';
+  const contract = JSON.stringify({
+    openapi: '3.1.0',
+    info: { title: 'Shelves', version: '1' },
+    paths: { '/label': { get: { responses: { 200: { description: 'ok' } } } } },
+  });
+  const besides = (label: string) => ({
+    './label.json': { kind: 'text' as const, content: JSON.stringify({ label }) },
+    './shelves.openapi.json': { kind: 'text' as const, content: contract },
+    './not-asked-for.json': { kind: 'text' as const, content: '{}' },
+  });
+  const text = (answer: string): string =>
+    fileOf('shelves', shelves(answer), 'contract: ./shelves.openapi.json').replace(
+      'answer: ./label.json',
+      'answer: { json: ./label.json }',
+    );
+
+  test('is saved like any other, with the files it refers to and its contract', async () => {
+    const saved = await upsetter.client.saveService('shelves', text(holding), { files: besides('jam') });
+    expect(await (await fetch(`${saved.address}/shelves/${SHELVES - 1}`)).json()).toMatchObject({ jars: 12 });
+    expect(await (await fetch(`${saved.address}/label`)).json()).toEqual({ label: 'jam' });
+    const { files } = await upsetter.client.readService('shelves');
+    expect(Object.keys(files).sort()).toEqual(['./label.json', './shelves.openapi.json']);
+    expect((await upsetter.client.readContractReport('shelves'))?.unknown).toHaveLength(SHELVES);
+  });
+
+  test('that has a mistake is refused with its line, however far down; others are saved meanwhile', async () => {
+    const broken = text(holding).replace(/(\/shelves\/799[\s\S]*?)jars: 12/, '$1jars: "${lett.jars}"');
+    const refused = upsetter.client.saveService('shelves', broken, { files: besides('jam') }).then(
+      () => null,
+      (error: unknown) => error,
+    );
+    const address = await upsetter.serve('small-beside', answering('quick'));
+    expect(await readText(address)).toBe('quick');
+    expect(await refused).toMatchObject({
+      problem: {
+        code: 'file-refused',
+        problems: [expect.objectContaining({ message: expect.stringContaining('did you mean `let`'), line: 2403 })],
+      },
+    });
+  });
+});
+
 describe('one answer, edited in place', () => {
   test('is a revision that answers the next call', async () => {
     const address = await upsetter.serve('edited', answering('before'));

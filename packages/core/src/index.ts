@@ -31,7 +31,7 @@ export {
 } from './definition/beside/service-text.js';
 export { contractFileOf } from './definition/contract-key.js';
 export { parseDuration, parseShare, renderDuration } from './definition/duration.js';
-export { readAnswer, replaceAnswer } from './definition/edit-service-file.js';
+export { readAnswers, replaceAnswer } from './definition/edit-service-file.js';
 export { type Lexicon, lexiconSchema } from './definition/lexicon.js';
 export type { LoadedService } from './definition/load-service.js';
 export { loadService, requireService } from './definition/load-service.js';

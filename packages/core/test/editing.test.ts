@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { parse } from 'yaml';
-import { readAnswer, replaceAnswer, writeServiceFile } from '../src/index.js';
+import { readAnswers, replaceAnswer, writeServiceFile } from '../src/index.js';
 import { load } from './support.js';
 
 const FILE = `# who keeps the lamp
@@ -23,13 +23,13 @@ describe('one answer is replaced in its place', () => {
     const edited = replaceAnswer(FILE, 'read', 'night', 'status: 201\njson: { lit: "${call.path.id}" }\n');
     expect(edited).toContain('# who keeps the lamp');
     expect(edited).toContain('# by day\n      - case: day # not lit\n        answer: { text: dark }');
-    expect(readAnswer(edited, 'read', 'night')).toBe('status: 201\njson: { lit: "${call.path.id}" }\n');
+    expect(readAnswers(edited)('read', 'night')).toBe('status: 201\njson: { lit: "${call.path.id}" }\n');
     expect(load(edited).operations[0]?.cases).toHaveLength(2);
   });
 
   test('an answer is read as it stands in the file', () => {
-    expect(readAnswer(FILE, 'read', 'day')).toBe('{ text: dark }\n');
-    expect(readAnswer(FILE, 'read', 'dusk')).toBeNull();
+    expect(readAnswers(FILE)('read', 'day')).toBe('{ text: dark }\n');
+    expect(readAnswers(FILE)('read', 'dusk')).toBeNull();
   });
 
   test.each([

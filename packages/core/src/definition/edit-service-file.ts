@@ -25,14 +25,16 @@ export function replaceAnswer(text: string, operation: string, caseName: string,
   return document.toString({ lineWidth: 0 });
 }
 
-/** The YAML of one case's answer, as it stands in the file; null when there is no such case. */
-export function readAnswer(text: string, operation: string, caseName: string): string | null {
+/** The YAML of cases' answers, as they stand in the file; null where there is no such case. The file is read once. */
+export function readAnswers(text: string): (operation: string, caseName: string) => string | null {
   const document = parseDocument(text, { uniqueKeys: false });
-  const cases = document.getIn(['operations', operation, 'cases']);
-  if (!isSeq(cases)) return null;
-  const found = cases.items.find((item) => isMap(item) && item.get('case') === caseName);
-  if (!isMap(found)) return null;
-  const answer = parseDocument('');
-  answer.contents = found.get('answer', true) as never;
-  return answer.toString({ lineWidth: 0 });
+  return (operation, caseName) => {
+    const cases = document.getIn(['operations', operation, 'cases']);
+    if (!isSeq(cases)) return null;
+    const found = cases.items.find((item) => isMap(item) && item.get('case') === caseName);
+    if (!isMap(found)) return null;
+    const answer = parseDocument('');
+    answer.contents = found.get('answer', true) as never;
+    return answer.toString({ lineWidth: 0 });
+  };
 }

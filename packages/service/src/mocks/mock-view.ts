@@ -1,5 +1,6 @@
-import { readAnswer } from '@upsetter/core';
+import { type CompiledOperation, readAnswers, type ServiceFile } from '@upsetter/core';
 import type { OperationView, ServiceSummary, ServiceView } from '@upsetter/core/wire';
+import type { StoredRevision } from '@upsetter/store';
 import type { MinuteCount } from '../calls/minute-counts.js';
 import type { Mock } from './mock.js';
 
@@ -29,26 +30,43 @@ export function viewMockDetail(mock: Mock, lastMinute: MinuteCount, contractFind
     ...viewMock(mock, lastMinute, contractFindings),
     file: mock.saved.file,
     files: { ...mock.saved.files },
-    operationList: mock.live.compiled.operations.map((operation) => viewOperation(mock, operation.name)),
+    operationList: viewOperations(mock),
     upsets: mock.upsets().map(({ compiled, from, inForce }) => ({ definition: compiled.definition, from, inForce })),
   };
 }
 
-function viewOperation(mock: Mock, name: string): OperationView {
-  const operation = mock.live.compiled.operations.find((item) => item.name === name);
-  const definition = mock.live.compiled.definition.operations[name];
+/** Reading a file takes longer than all else here, and the same revision is looked at again and again. */
+const viewed = new WeakMap<StoredRevision, readonly OperationView[]>();
+
+function viewOperations({ saved, live: { compiled } }: Mock): OperationView[] {
+  const known = viewed.get(saved);
+  if (known !== undefined) return [...known];
+  const textOf = readAnswers(saved.file);
+  const views = compiled.operations.map((operation) => {
+    const definition = compiled.definition.operations[operation.name];
+    return viewOperation(operation, definition, textOf);
+  });
+  viewed.set(saved, views);
+  return views;
+}
+
+function viewOperation(
+  { name, on, cases }: CompiledOperation,
+  definition: ServiceFile['operations'][string] | undefined,
+  textOf: ReturnType<typeof readAnswers>,
+): OperationView {
   return {
     name,
-    on: operation?.on ?? '',
+    on,
     title: definition?.title ?? null,
     cases: (definition?.cases ?? []).map((item, i) => ({
       case: item.case,
-      when: (operation?.cases[i]?.conditions ?? []).map(({ place, comparison }) => ({
+      when: (cases[i]?.conditions ?? []).map(({ place, comparison }) => ({
         place: place.text,
         wanted: comparison.wanted,
       })),
       answer: item.answer,
-      answerText: readAnswer(mock.saved.file, name, item.case) ?? '',
+      answerText: textOf(name, item.case) ?? '',
     })),
   };
 }
