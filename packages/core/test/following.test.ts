@@ -225,3 +225,19 @@ describe('a service that follows a contract', () => {
     expect(() => followContract(first, contract('a: 1'))).toThrow(/is expected/);
   });
 });
+
+test('what an operation is at and what it is called follow the contract, unless they were changed by hand', () => {
+  const file = (text: string) => ({ './kiln.yaml': { kind: 'text' as const, content: text } });
+  const get = (path: string, id: string, title: string) =>
+    `  ${path}: { get: { operationId: ${id}, summary: ${title}, responses: { "204": { description: ok } } } }\n`;
+  const before = doc(get('/pots', 'listPots', 'Pots') + get('/kilns', 'listKilns', 'Kilns'));
+  const next = doc(get('/v2/pots', 'listPots', 'All pots') + get('/v2/kilns', 'listKilns', 'All kilns'));
+  const own = adoptContract('kiln', { name: './kiln.yaml', files: file(before) });
+  const edited = own.text.replace('title: Kilns', 'title: Ovens');
+  const followed = followContract({ text: edited, files: own.files }, { name: './kiln.yaml', files: file(next) });
+  const { operations } = requireService(followed.text, followed.files).definition;
+  expect(operations).toMatchObject({
+    listPots: { on: 'GET /v2/pots', title: 'All pots' },
+    listKilns: { on: 'GET /v2/kilns', title: 'Ovens' },
+  });
+});

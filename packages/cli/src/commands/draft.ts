@@ -49,6 +49,7 @@ export interface DraftOptions extends CommonOptions {
   readonly allow?: string[];
   readonly base?: boolean;
   readonly lexicon?: string;
+  readonly rows?: string;
 }
 
 /** This many exchanges take more than a second to draft. */
@@ -93,6 +94,7 @@ async function draftFromContract(format: 'openapi' | 'wsdl', path: string, optio
       ...beside,
       follow: followed?.name ?? null,
       base: options.base ?? true,
+      rows: options.rows === undefined ? null : readRows(options.rows),
     }),
   );
   const files = { ...draft.files, ...followed?.files };
@@ -208,6 +210,15 @@ function nameFromPath(path: string): string {
 /** Null: none was given. */
 function readGivenPort({ port }: DraftOptions): number | null {
   return port === undefined ? null : readPort(port);
+}
+
+const MOST_ROWS = 10_000;
+
+function readRows(text: string): number {
+  const count = Number(text);
+  if (!Number.isInteger(count) || count < 1 || count > MOST_ROWS)
+    throw new AppError('wrong-use', `--rows is a number from 1 to ${MOST_ROWS}, not ${text}`);
+  return count;
 }
 
 export function readPort(text: string): number {

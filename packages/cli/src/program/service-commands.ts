@@ -104,7 +104,8 @@ function addDraft(add: CommandAdder): void {
     ),
   )
     .option('--no-base', "drop the base path of the contract's first server")
-    .option('--lexicon <file>', "a file of the team's words for generated values: field -> words");
+    .option('--lexicon <file>', "a file of the team's words for generated values: field -> words")
+    .option('--rows <count>', 'make datasets with so many rows of what is listed, read and changed by its paths');
   add.action(openapi, async (file: string, options: DraftOptions) =>
     (await import('../commands/draft.js')).draftFile('openapi', file, options),
   );

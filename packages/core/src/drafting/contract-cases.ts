@@ -12,6 +12,7 @@ import { escapeTemplate, escapeTemplates } from '../expression/template.js';
 import { findRefusal } from './contract-refusals.js';
 import { pathOf } from './features.js';
 import { memberExpression } from './leaves.js';
+import { sayRefusal } from './refusal-body.js';
 import { uniqueName } from './unique-name.js';
 
 /** One case drafted from a contract's response, and what it was made from. */
@@ -154,7 +155,9 @@ function readBodies(
     report(node, `no answer of the type ${type} can be generated yet; it has no example`);
     return [];
   }
-  const value = escapeTemplates(generateOnce(contract, operation, schema));
+  const status = statusOf(code) ?? 0;
+  const made = sayRefusal(generateOnce(contract, operation, schema), schema, contract, { status, node });
+  const value = escapeTemplates(made);
   return [{ name: nameByCode(code), value: agreeWithPath(value, operation), from: 'schema', when: null }];
 }
 

@@ -9,6 +9,7 @@ import type { ContractCase } from './contract-cases.js';
 import type { Draft, DraftDecision } from './draft.js';
 import { openDraftSource, type SourceOperation, type Unusable } from './draft-source.js';
 import { operationName } from './operation-name.js';
+import type { RowCounts } from './resources/draft-resources.js';
 
 export interface DraftContractOptions extends Partial<OperationChoice> {
   readonly service: string | null;
@@ -25,6 +26,8 @@ export interface DraftContractOptions extends Partial<OperationChoice> {
   readonly lexicon?: Lexicon | null;
   /** A service that is there: what it answers already, with the base path or without it, is not drafted. */
   readonly beside?: CompiledService;
+  /** How many rows each resource of the contract gets; left out: they stay answers that never change. */
+  readonly rows?: RowCounts;
 }
 
 /** A service from a contract (OpenAPI 3.0 or 3.1, Swagger 2.0, WSDL 1.1): an operation for each of its own, cases from its examples, else generated from its schemas. */
@@ -41,6 +44,8 @@ export function draftContract(text: string, options: DraftContractOptions): Draf
     });
   const missing = leaveOutKnown(source.base, chosen, options.beside ?? null, decisions);
   const { operations, cases, refused } = draftOperations(missing, options.beside ?? null, decisions);
+  const datasets = source.datasets(new Set(missing.flatMap(({ dataset }) => dataset ?? [])));
+  if (source.offered.length > 0) decisions.push(describeResources(source.offered, datasets));
   const { title, version } = source;
   const service = options.service ?? nameService(title);
   const definition = {
@@ -51,6 +56,7 @@ export function draftContract(text: string, options: DraftContractOptions): Draf
     ...(options.follow == null ? {} : { contract: options.follow }),
     ...(Object.keys(source.namespaces).length === 0 ? {} : { namespaces: source.namespaces }),
     ...(options.lexicon == null ? {} : { lexicon: options.lexicon }),
+    ...(Object.keys(datasets).length === 0 ? {} : { datasets }),
     operations,
   };
   const comment = `Drafted from the contract ${title} ${version}`.trim();
@@ -85,11 +91,12 @@ function draftOperations(
       continue;
     }
     const name = nameOperation(operation, taken);
-    const drafted = operation.draft();
+    const { row, cases: drafted } = operation.draft();
     cases += drafted.length;
     decisions.push({ of: name, concluded: describeCases(drafted), evidence: operation.at });
     const title = operation.title === null ? {} : { title: operation.title };
-    operations[name] = { on: operation.on, ...title, cases: drafted.map((item) => item.definition) };
+    const pick = row === null ? {} : { row };
+    operations[name] = { on: operation.on, ...title, ...pick, cases: drafted.map((item) => item.definition) };
   }
   return { operations, cases, refused };
 }
@@ -152,6 +159,19 @@ function nameService(title: string): string {
     .slice(0, 64)
     .replace(/-+$/, '');
   return name === '' ? 'service' : name;
+}
+
+function describeResources(offered: readonly string[], datasets: Readonly<Record<string, unknown>>): DraftDecision {
+  const made = Object.keys(datasets);
+  const names = (own: readonly string[]) => own.join(', ').replace(/, ([^,]*)$/, ' and $1');
+  return {
+    of: 'draft',
+    concluded:
+      made.length > 0
+        ? `${names(made)} are rows, which calls change`
+        : `${names(offered)} could be rows, which calls change`,
+    evidence: made.length > 0 ? 'the contract lists them and reads them one by one' : '--rows 5 makes five of each',
+  };
 }
 
 function describeCases(cases: readonly ContractCase[]): string {

@@ -8,7 +8,9 @@ import { WSDL, WsdlContract } from '../contract/wsdl/wsdl-contract.js';
 import { childrenOf } from '../contract/wsdl/xml-tree.js';
 import type { Lexicon } from '../definition/lexicon.js';
 import type { SoapOn } from '../matching/path-template.js';
-import { type ContractCase, draftCases } from './contract-cases.js';
+import { draftCases } from './contract-cases.js';
+import { DraftedResources, type RowCounts } from './resources/draft-resources.js';
+import type { ResourceCases } from './resources/resource-cases.js';
 import { draftSoapCases } from './soap-cases.js';
 
 /** What cannot be used of a source, with its place. */
@@ -26,7 +28,9 @@ export interface SourceOperation {
   readonly tags: readonly string[];
   readonly on: string | SoapOn;
   readonly at: string;
-  readonly draft: () => readonly ContractCase[];
+  /** The dataset that it is about; null: none. */
+  readonly dataset: string | null;
+  readonly draft: () => ResourceCases;
 }
 
 /** A contract of any kind as what is drafted of it. */
@@ -37,6 +41,10 @@ export interface DraftSource {
   readonly base: string;
   readonly operations: readonly SourceOperation[];
   readonly namespaces: Readonly<Record<string, string>>;
+  /** What could become rows. */
+  readonly offered: readonly string[];
+  /** Datasets of these names, as a service file has them. */
+  readonly datasets: (names: ReadonlySet<string>) => Readonly<Record<string, unknown>>;
   /** Grows while operations are drafted. */
   readonly unusable: readonly Unusable[];
 }
@@ -46,13 +54,17 @@ export interface SourceOptions {
   readonly texts?: ContractTexts;
   readonly base?: boolean;
   readonly lexicon?: Lexicon | null;
+  readonly rows?: RowCounts;
 }
 
 export function openDraftSource(text: string, options: SourceOptions): DraftSource {
   return isXml(text) ? openWsdl(text, options) : openOpenApi(text, options);
 }
 
-function openOpenApi(text: string, { address, texts, base = true, lexicon = null }: SourceOptions): DraftSource {
+function openOpenApi(
+  text: string,
+  { address, texts, base = true, lexicon = null, rows = null }: SourceOptions,
+): DraftSource {
   const contract = new Contract(text, address, texts, lexicon);
   const unusable: Unusable[] = [];
   const report = (node: Parameters<typeof contract.describe>[0], reason: string) =>
@@ -61,7 +73,9 @@ function openOpenApi(text: string, { address, texts, base = true, lexicon = null
     const value = contract.at(contract.root(), 'info', key)?.value;
     return value === undefined || value === null ? '' : String(value);
   };
-  const operations = readOperations(contract, base, report).map((operation): SourceOperation => {
+  const all = readOperations(contract, base, report);
+  const resources = new DraftedResources(contract, all, rows);
+  const operations = all.map((operation): SourceOperation => {
     const { id, title, method, path, tags, node } = operation;
     return {
       id,
@@ -73,9 +87,10 @@ function openOpenApi(text: string, { address, texts, base = true, lexicon = null
       get at() {
         return contract.describe(node);
       },
+      dataset: resources.datasetOf(operation),
       draft: () => {
         reportUndrafted(contract, node, report);
-        return draftCases(contract, operation, report);
+        return resources.draft(operation, draftCases(contract, operation, report));
       },
     };
   });
@@ -85,6 +100,8 @@ function openOpenApi(text: string, { address, texts, base = true, lexicon = null
     base: basePathOf(contract),
     operations,
     namespaces: {},
+    offered: resources.offered,
+    datasets: (names) => resources.datasets(names),
     unusable,
   };
 }
@@ -114,7 +131,8 @@ function openWsdl(text: string, { address, texts }: SourceOptions): DraftSource 
       tags: [],
       on: soapOnOf(operation, all),
       at: contract.describe(node),
-      draft: () => draftSoapCases(contract, operation),
+      dataset: null,
+      draft: () => ({ row: null, cases: draftSoapCases(contract, operation) }),
     };
   });
   const own = new Set(contract.schemas.schemas.map(({ targetNamespace }) => targetNamespace));
@@ -122,5 +140,5 @@ function openWsdl(text: string, { address, texts }: SourceOptions): DraftSource 
     [...prefixesOf(contract)].flatMap(([namespace, prefix]) => (own.has(namespace) ? [[prefix, namespace]] : [])),
   );
   const title = service?.attributes['name'] ?? contract.definitions[0]?.attributes['name'] ?? '';
-  return { title, version: '', base: '', operations, namespaces, unusable };
+  return { title, version: '', base: '', operations, namespaces, offered: [], datasets: () => ({}), unusable };
 }

@@ -13,6 +13,7 @@ import type { CompiledService } from '../matching/compile-service.js';
 import type { Draft } from './draft.js';
 import { draftContract } from './draft-contract.js';
 import { type MergedDraft, mergeDraft } from './merge-draft.js';
+import type { RowCounts } from './resources/draft-resources.js';
 
 /** A version of a contract: its main file and all that it refers to, as they stand beside a service file. */
 export interface ContractFiles {
@@ -30,7 +31,7 @@ export interface FollowedContract extends ServiceText {
 
 /** A service drafted from a contract, which it follows. Fails with `file-refused` or `file-unreadable`. */
 export function adoptContract(service: string, next: ContractFiles): FollowedContract {
-  const { text, files, unusable } = draft(service, next, true, null);
+  const { text, files, unusable } = draft(next, { service, base: true, lexicon: null, rows: null });
   return { text, files: { ...files, ...next.files }, changes: [], merged: null, unusable };
 }
 
@@ -44,8 +45,12 @@ export function followContract(current: ServiceText, next: ContractFiles): Follo
   const before = filesBefore(service, current);
   const isBased = usesBase(service, index);
   const lexicon = service.definition.lexicon ?? null;
-  const drafted = draft(service.definition.service, next, isBased, lexicon);
-  const old = before === null ? null : draft(service.definition.service, before, isBased, lexicon);
+  const rows = new Map(
+    Object.entries(service.definition.datasets ?? {}).map(([name, own]) => [name, own.rows?.length ?? 0]),
+  );
+  const shape = { service: service.definition.service, base: isBased, lexicon, rows };
+  const drafted = draft(next, shape);
+  const old = before === null ? null : draft(before, shape);
   const { text, files, ...merged } = mergeDraft(current, drafted, old ?? { text: EMPTY, files: {} });
   const kept = Object.fromEntries(
     Object.entries(files).filter(([name]) => before === null || !Object.hasOwn(before.files, name)),
@@ -73,7 +78,15 @@ export function filesBefore(service: CompiledService, { files }: ServiceText): C
   return { name, files: Object.fromEntries(own) };
 }
 
-function draft(service: string, { name, files }: ContractFiles, base: boolean, lexicon: Lexicon | null): Draft {
+/** How the service that follows was drafted, as far as it shows. */
+interface DraftShape {
+  readonly service: string;
+  readonly base: boolean;
+  readonly lexicon: Lexicon | null;
+  readonly rows: RowCounts;
+}
+
+function draft({ name, files }: ContractFiles, shape: DraftShape): Draft {
   const texts = new Map(
     Object.entries(files).flatMap(([own, file]) => {
       const text = textOfBeside(file);
@@ -83,7 +96,7 @@ function draft(service: string, { name, files }: ContractFiles, base: boolean, l
   const address = addressOfBeside(name);
   const text = texts.get(address);
   if (text === undefined) throw new AppError('file-unreadable', `${name} is no text`);
-  return draftContract(text, { service, port: null, address, texts, base, lexicon, follow: name });
+  return draftContract(text, { ...shape, port: null, address, texts, follow: name });
 }
 
 /** Whether the paths of a service begin with the base path of the contract's server; they do unless they are seen not to. */

@@ -51,13 +51,20 @@ class Merge {
   };
   /** Parts of the draft before; null: it is not known. */
   readonly #before: ReadonlySet<string> | null;
+  readonly #beforeDocument: Document | null;
 
   constructor(current: Document, next: Document, before: Document | null) {
     this.#current = current;
     this.#next = next;
     this.#marks = before === null ? readMarks(current) : markParts(before.toJS());
     this.#nextMarks = before === null ? readMarks(next) : markParts(next.toJS());
+    this.#beforeDocument = before;
     this.#before = before === null ? null : new Set([...Object.keys(this.#marks), ...operationsOf(before)]);
+  }
+
+  get #beforeOperations(): YAMLMap | null {
+    const operations = this.#beforeDocument?.get('operations');
+    return isMap(operations) ? operations : null;
   }
 
   get service(): string {
@@ -130,7 +137,7 @@ class Merge {
   #mergeOperation(name: string, nextName: string, current: YAMLMap, next: YAMLMap): void {
     // What the draft before had not is the service's own.
     if (this.#before !== null && !this.#before.has(nextName)) return;
-    if (!current.has('row') && next.has('row')) current.set('row', next.get('row', true));
+    this.#mergeFields(name, current, next, this.#beforeOperations?.get(nextName));
     const cases = current.get('cases');
     const nextCases = next.get('cases');
     if (!isSeq(cases) || !isSeq(nextCases)) return;
@@ -142,6 +149,21 @@ class Merge {
         if (!this.#before?.has(part)) this.#addCase(cases, nextCases, i, `${name} / ${caseName}`);
       } else if (this.#mayReplace(part, cases.items[at])) cases.items[at] = item;
     });
+  }
+
+  /** What an operation has beside its cases: anew where it is as it was drafted, or not there and the draft before is not known. */
+  #mergeFields(name: string, current: YAMLMap, next: YAMLMap, before: unknown): void {
+    const mark = (map: YAMLMap, key: string, document: Document): string =>
+      map.has(key) ? markOf((map.get(key, true) as { toJS: (document: Document) => unknown }).toJS(document)) : '';
+    for (const key of ['on', 'title', 'row']) {
+      const own = mark(current, key, this.#current);
+      const drafted = mark(next, key, this.#next);
+      const isAsDrafted = isMap(before) ? own === mark(before, key, this.#beforeDocument as Document) : own === '';
+      if (own === drafted || !isAsDrafted) continue;
+      if (drafted === '') current.delete(key);
+      else current.set(key, next.get(key, true));
+      if (!this.#report.changed.includes(name)) this.#report.changed.push(name);
+    }
   }
 
   /** A new case stands before the first of those that follow it in the draft. */

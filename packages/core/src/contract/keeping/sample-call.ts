@@ -28,6 +28,7 @@ export function sampleCalls(
     ...others,
   ];
   const { namespaces = {} } = service.definition;
+  const unknowns = unknownTexts(operation, service, target);
   return samples.flatMap((sample) => {
     const own = copyParts(sample);
     addRowKeys(own, service, target);
@@ -35,11 +36,25 @@ export function sampleCalls(
       applyCondition(own, place, comparison, namespaces, () => operation?.alternatives(place) ?? []);
     applySample(own, definition, namespaces);
     const unknown = copyParts(own);
-    for (const { name } of target.address.segments.flatMap((segment) => (segment.kind === 'literal' ? [] : [segment])))
+    for (const [name, text] of unknowns)
       if (definition.when?.[`path ${name}`] === undefined && definition.sample?.path?.[name] === undefined)
-        unknown.path.set(name, 'none-of-these');
+        unknown.path.set(name, text);
     return [renderSample(target.address, own), renderSample(target.address, unknown)];
   });
+}
+
+/** Texts of a path that name nothing that is there: such as the contract allows, where it has some. */
+function unknownTexts(
+  operation: IndexedOperation | null,
+  service: CompiledService,
+  { name, address }: CompiledOperation,
+): ReadonlyMap<string, string> {
+  const pick = service.definition.operations[name]?.row;
+  const rows = pick === undefined ? [] : (service.start.datasets.get(pick.of)?.list() ?? []);
+  const known = new Set(rows.flatMap((row) => Object.values(row).map(String)));
+  const find = (own: string) =>
+    rows.length === 0 ? undefined : operation?.alternatives(`path ${own}`).find((text) => !known.has(text));
+  return new Map(address.names.map((own) => [own, find(own) ?? 'none-of-these']));
 }
 
 /** What the case itself says of its call. */
