@@ -71,6 +71,41 @@ describe('upsetter draft openapi', () => {
     expect(out).toContain('colour: red');
   });
 
+  test('takes examples that stand in files of their own as they are, and takes them along', async () => {
+    await mkdir(file('shown'), { recursive: true });
+    await writeFile(file('shown/all.csv'), 'id,colour\n- a: [b\n');
+    await writeFile(file('shown/red.json'), '{ "colour": "red" }');
+    const content = (type: string, path: string) =>
+      `{ "200": { description: ok, content: { ${type}: { examples: { shown: { externalValue: ${path} } } } } } }`;
+    await writeFile(
+      file('shown.yaml'),
+      `openapi: 3.0.3\ninfo: { title: Shown, version: "1" }\npaths:\n` +
+        `  /a: { get: { responses: ${content('application/json', './shown/red.json')} } }\n` +
+        `  /b: { get: { responses: ${content('text/csv', 'shown/all.csv')} } }\n` +
+        `  /c: { get: { responses: ${content('text/csv', 'shown/none.csv')} } }\n`,
+    );
+    const { code, err } = await upsetter(['draft', 'openapi', file('shown.yaml'), '-o', file('shown-service.yaml')]);
+    expect(code).toBe(0);
+    expect(err).toContain('shown/none.csv  there is no such file');
+    const drafted = await readFile(file('shown-service.yaml'), 'utf8');
+    expect(drafted).toContain('json:\n            colour: red');
+    expect(drafted).toContain('- a: [b');
+    const check = await upsetter(['contract', 'check', file('shown-service.yaml')]);
+    expect(check.err).toContain('./shown/none.csv was not read');
+    expect(check.out).toContain('2 cases as the contract says, 1 not');
+  });
+
+  test('makes rows of what is listed and read, so many as are asked for', async () => {
+    const source = 'packages/demo/files/berth-desk.openapi.yaml';
+    const { out, err } = await upsetter(['draft', 'openapi', source, '--rows', '3']);
+    expect(out.match(/^ {6}- id: [NS]\d/gm)).toHaveLength(3);
+    expect(err).toContain('berths and bookings are rows, which calls change');
+    expect(await upsetter(['draft', 'openapi', source, '--rows', 'some'])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining('--rows is a number from 1 to 10000, not some'),
+    });
+  });
+
   test('tells what was not read and why, and drafts the rest', async () => {
     await writeFile(file('far.yaml'), MAIN('https://elsewhere.example/lamp.yaml#/Lamp'));
     const far = await upsetter(['draft', 'openapi', file('far.yaml')]);

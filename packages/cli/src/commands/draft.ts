@@ -86,6 +86,7 @@ async function draftFromContract(format: 'openapi' | 'wsdl', path: string, optio
   const beside = options.merge === true ? await readBeside(options.output) : {};
   const followed = await followContract(path, [...source.texts.keys()], options);
   const lexicon = options.lexicon === undefined ? null : await readLexicon(options.lexicon);
+  const rows = options.rows === undefined ? null : readRows(options.rows);
   const draft = await aboutFile(path, text, async () =>
     draftContract(text, {
       lexicon,
@@ -94,7 +95,7 @@ async function draftFromContract(format: 'openapi' | 'wsdl', path: string, optio
       ...beside,
       follow: followed?.name ?? null,
       base: options.base ?? true,
-      rows: options.rows === undefined ? null : readRows(options.rows),
+      rows,
     }),
   );
   const files = { ...draft.files, ...followed?.files };

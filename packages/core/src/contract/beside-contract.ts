@@ -1,6 +1,7 @@
 import { type BesideFiles, textOfBeside } from '../definition/beside/service-text.js';
 import { AppError } from '../errors/app-error.js';
 import { decodeSegment } from '../matching/path-template.js';
+import type { Referred } from './contract.js';
 import { readContractDocument } from './contract-document.js';
 import type { ContractIndex } from './keeping/contract-index.js';
 import { findReferred, isXml, openContract } from './open-contract.js';
@@ -8,8 +9,19 @@ import { findReferred, isXml, openContract } from './open-contract.js';
 /** Files beside a service file have addresses of their own, in a folder that references can be seen to leave. */
 const FOLDER = 'beside:///-/';
 
+/** A contract's file and those it leads to, as far as they are given. */
+interface ContractNames {
+  readonly names: readonly string[];
+  /** Those of them that are examples: taken as they are. */
+  readonly examples: ReadonlySet<string>;
+}
+
 /** The names of a contract's file and of those it refers to, as far as they are given. */
-export function listContractFiles(file: string, files: BesideFiles): string[] {
+export function listContractFiles(file: string, files: BesideFiles): readonly string[] {
+  return findNames(file, files).names;
+}
+
+function findNames(file: string, files: BesideFiles): ContractNames {
   const steps = readInSteps(file, files);
   let step = steps.next();
   while (step.done !== true) step = steps.next();
@@ -17,20 +29,25 @@ export function listContractFiles(file: string, files: BesideFiles): string[] {
 }
 
 /** The same, a document at a time: what was read is remembered, so that opening the contract takes little more. */
-export function* readInSteps(file: string, files: BesideFiles): Generator<undefined, string[], undefined> {
+export function* readInSteps(file: string, files: BesideFiles): Generator<undefined, ContractNames, undefined> {
   const found = new Set([file]);
+  const examples = new Set<string>();
   for (const name of found) {
     const text = textOf(name, files);
     if (text === null) continue;
     tryRead(name, text);
     yield;
-    for (const address of tryReferred(name, files) ?? []) {
-      const other = nameOf(address);
-      if (other !== null) found.add(other);
-    }
+    const referred = tryReferred(name, files);
+    for (const address of referred?.documents ?? []) addName(address, found);
+    for (const address of referred?.examples ?? []) addName(address, examples);
     yield;
   }
-  return [...found];
+  return { names: [...new Set([...found, ...examples])], examples };
+}
+
+function addName(address: string, into: Set<string>): void {
+  const name = nameOf(address);
+  if (name !== null) into.add(name);
 }
 
 /** Documents that a contract leads to and that cannot be used: what needs them says nothing, the rest holds. */
@@ -39,11 +56,13 @@ export function listLostDocuments(
   files: BesideFiles,
 ): { readonly at: string; readonly reason: string }[] {
   const lost = new Map<string, string>();
-  for (const name of listContractFiles(file, files)) {
+  const { names, examples } = findNames(file, files);
+  for (const name of names) {
     if (textOf(name, files) === null) lost.set(name, 'there is no such file beside the service file');
+    if (examples.has(name)) continue;
     const referred = tryReferred(name, files);
     if (referred === null && !lost.has(name)) lost.set(name, 'it cannot be read');
-    for (const address of referred ?? [])
+    for (const address of [...(referred?.documents ?? []), ...(referred?.examples ?? [])])
       if (nameOf(address) === null) lost.set(address, 'it stands outside of the folder of the service file');
   }
   return [...lost].map(([at, reason]) => ({ at, reason }));
@@ -53,11 +72,12 @@ export function listLostDocuments(
 export function openBesideContract(file: string, files: BesideFiles): ContractIndex {
   const text = textOf(file, files);
   if (text === null) throw new AppError('file-unreadable', `there is no file ${file} beside the service file`);
+  const { names, examples } = findNames(file, files);
   const texts = new Map(
-    listContractFiles(file, files).flatMap((name) => {
+    names.flatMap((name) => {
       const own = textOf(name, files);
       // A broken one is as one that is not there: what needs it says nothing, calls go on.
-      const isUsable = own !== null && (name === file || tryReferred(name, files) !== null);
+      const isUsable = own !== null && (name === file || examples.has(name) || tryReferred(name, files) !== null);
       return isUsable ? [[addressOfBeside(name), own] as const] : [];
     }),
   );
@@ -84,7 +104,7 @@ function isSame(a: ReadonlyMap<string, string>, b: ReadonlyMap<string, string>):
 }
 
 /** What a document leads to; null: it is not there, or cannot be read. */
-function tryReferred(name: string, files: BesideFiles): readonly string[] | null {
+function tryReferred(name: string, files: BesideFiles): Referred | null {
   const text = textOf(name, files);
   if (text === null) return null;
   try {

@@ -109,6 +109,12 @@ export class Contract {
     return `its $ref leads nowhere: ${ref}`;
   }
 
+  /** The text of a file that a document names, beside its references; null: it was not read. */
+  textOf(file: string, { document }: ContractNode): string | null {
+    const address = resolveAddress(file, document.address);
+    return address === null ? null : (this.#texts.get(address) ?? null);
+  }
+
   #follow(from: ContractDocument, ref: string): ContractNode | null {
     const [file = '', fragment = ''] = ref.split('#', 2);
     const document = file === '' ? from : this.#open(resolveAddress(file, from.address));
@@ -175,24 +181,40 @@ export function resolveAddress(file: string, base: string): string | null {
   }
 }
 
-/** Finding them takes a walk through the whole document, and saving asks for them more than once. */
-const referred = new WeakMap<ContractDocument, readonly string[]>();
+/** What a document of a contract leads to, by address. */
+export interface Referred {
+  /** Parts of the contract. */
+  readonly documents: readonly string[];
+  /** Examples that stand in files of their own (`externalValue`): they are taken as they are. */
+  readonly examples: readonly string[];
+}
 
-/** The addresses of other documents that a document refers to. */
-export function findReferredAddresses(document: ContractDocument): readonly string[] {
-  const known = referred.get(document);
+/** Finding them takes a walk through the whole document, and saving asks for them more than once. */
+const found = new WeakMap<ContractDocument, Referred>();
+
+/** What a document refers to, itself left out. */
+export function findReferredAddresses(document: ContractDocument): Referred {
+  const known = found.get(document);
   if (known !== undefined) return known;
   const { root, address } = document;
-  const files = new Set<string>();
+  const documents = new Set<string>();
+  const examples = new Set<string>();
   const visit = (value: unknown): void => {
+    if (value === null || typeof value !== 'object') return;
     const ref = refOf(value);
-    if (ref !== null && !ref.startsWith('#')) files.add(ref.split('#', 1)[0] ?? '');
-    if (value !== null && typeof value === 'object') for (const child of Object.values(value)) visit(child);
+    if (ref !== null && !ref.startsWith('#')) documents.add(ref.split('#', 1)[0] ?? '');
+    const external = (value as { readonly externalValue?: unknown }).externalValue;
+    if (typeof external === 'string') examples.add(external);
+    for (const child of Object.values(value)) visit(child);
   };
   visit(root);
-  const found = [...files].flatMap((file) => resolveAddress(file, address) ?? []).filter((own) => own !== address);
-  referred.set(document, [...new Set(found)]);
-  return [...new Set(found)];
+  const resolve = (files: ReadonlySet<string>): string[] => {
+    const addresses = [...files].flatMap((file) => resolveAddress(file, address) ?? []);
+    return [...new Set(addresses)].filter((own) => own !== address);
+  };
+  const referred = { documents: resolve(documents), examples: resolve(examples) };
+  found.set(document, referred);
+  return referred;
 }
 
 function decode(fragment: string): string {

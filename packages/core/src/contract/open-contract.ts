@@ -1,4 +1,4 @@
-import { Contract, type ContractTexts, findReferredAddresses } from './contract.js';
+import { Contract, type ContractTexts, findReferredAddresses, type Referred } from './contract.js';
 import { readContractDocument } from './contract-document.js';
 import type { ContractIndex } from './keeping/contract-index.js';
 import { OpenApiIndex } from './keeping/openapi-index.js';
@@ -14,10 +14,10 @@ export function openContract(text: string, address?: string, texts?: ContractTex
     : new OpenApiIndex(new Contract(text, address, texts));
 }
 
-/** The addresses of the documents that a contract's document leads to. Fails where it cannot be read. */
-export function findReferred(address: string, text: string): readonly string[] {
+/** What a contract's document leads to. Fails where it cannot be read. */
+export function findReferred(address: string, text: string): Referred {
   return isXml(text)
-    ? findReferredXml(readXmlTree(text, address))
+    ? { documents: findReferredXml(readXmlTree(text, address)), examples: [] }
     : findReferredAddresses(readContractDocument(address, text));
 }
 

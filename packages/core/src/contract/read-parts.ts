@@ -142,10 +142,18 @@ function readContent(contract: Contract, content: ContractNode | null): Contract
 function readExamples(contract: Contract, node: ContractNode): NamedExample[] {
   const named = contract.children(contract.at(node, 'examples')).flatMap(([name, raw]) => {
     const example = contract.resolve(raw);
-    const value = example === null ? undefined : (example.value as JsonMap | null)?.['value'];
+    const value = example === null ? undefined : readValue(contract, example);
     return value === undefined ? [] : [{ name, value }];
   });
   if (named.length > 0) return named;
   const example = contract.dialect === '2.0' ? undefined : childOf(node, 'example')?.value;
   return example === undefined ? [] : [{ name: null, value: example }];
+}
+
+/** Where it stands in a file of its own, that file's text. */
+function readValue(contract: Contract, example: ContractNode): unknown {
+  if (!isJsonMap(example.value)) return undefined;
+  const { value, externalValue } = example.value as { readonly value?: unknown; readonly externalValue?: unknown };
+  if (value !== undefined || typeof externalValue !== 'string') return value;
+  return contract.textOf(externalValue, example) ?? undefined;
 }

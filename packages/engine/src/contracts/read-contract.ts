@@ -62,6 +62,8 @@ export async function readContractFiles(
 interface Waiting {
   readonly address: string;
   readonly from: string;
+  /** It leads nowhere: it is taken as it is. */
+  readonly isExample: boolean;
 }
 
 class ContractReader {
@@ -80,10 +82,12 @@ class ContractReader {
     const seen = new Set([main]);
     const waiting: Waiting[] = [];
     const addReferred = (from: string, text: string): void => {
-      for (const address of findReferred(from, text)) {
+      const { documents, examples } = findReferred(from, text);
+      const isExample = new Set(examples);
+      for (const address of [...documents, ...examples]) {
         if (seen.has(address)) continue;
         seen.add(address);
-        waiting.push({ address, from });
+        waiting.push({ address, from, isExample: isExample.has(address) });
       }
     };
     // What is wrong with the main document itself is told by who reads it.
@@ -93,11 +97,11 @@ class ContractReader {
       return;
     }
     for (let next = waiting.shift(); next !== undefined; next = waiting.shift()) {
-      const { address, from } = next;
+      const { address, from, isExample } = next;
       try {
         if (this.texts.size >= MOST_DOCUMENTS) throw new Error(`a contract of more than ${MOST_DOCUMENTS} documents`);
         const { text } = (await this.read(address, from, null)) ?? { text: '' };
-        addReferred(address, text);
+        if (!isExample) addReferred(address, text);
         this.texts.set(address, text);
       } catch (error) {
         this.unread.push({ address, reason: reasonOf(error) });
