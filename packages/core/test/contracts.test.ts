@@ -224,3 +224,58 @@ components: { schemas: { Lamp: { type: object, properties: { id: { type: string 
     });
   });
 });
+
+describe('an answer in XML that is made of a schema', () => {
+  const lamps = (schema: string, type = 'application/xml') => `
+openapi: 3.1.0
+info: { title: Lamps, version: "1" }
+paths:
+  /lamps/{id}:
+    get:
+      parameters: [{ name: id, in: path, required: true, schema: { type: string } }]
+      responses: { "200": { description: ok, content: { ${type}: { schema: ${schema} } } } }
+components:
+  schemas:
+    Lamp: { type: object, required: [id], properties: { id: { type: string, xml: { attribute: true } }, name: { type: string, example: "A & <B>" } } }
+`;
+  const body = (schema: string, type?: string): string => {
+    const service = load(draftContract(lamps(schema, type), { service: null, port: null }).text);
+    const decision = decide(service, 'GET /lamps/L%269');
+    if (decision.kind !== 'answered') return decision.kind;
+    const content = decision.answer.body;
+    return typeof content === 'string' ? content : new TextDecoder().decode(content ?? undefined);
+  };
+
+  test.each([
+    [
+      'is called as its schema, with attributes, escaped, and the id that was asked for',
+      '{ $ref: "#/components/schemas/Lamp" }',
+      '<Lamp id="L&amp;9">\n  <name>A &amp; &lt;B&gt;</name>\n</Lamp>',
+    ],
+    [
+      'has the name, prefix and namespace that its schema says',
+      '{ type: object, xml: { name: lamp, prefix: l, namespace: "urn:l" }, properties: { lit: { type: boolean, const: true } } }',
+      '<l:lamp xmlns:l="urn:l">\n  <lit>true</lit>\n</l:lamp>',
+    ],
+    [
+      'has lists as their items one after the other',
+      '{ type: object, properties: { no: { type: array, items: { const: 4 } } } }',
+      '<root>\n  <no>4</no>\n  <no>4</no>\n</root>',
+    ],
+    [
+      'has lists within an element of their own where they are wrapped',
+      '{ type: object, properties: { nos: { type: array, xml: { wrapped: true }, items: { const: 4, xml: { name: no } } } } }',
+      '<root>\n  <nos>\n    <no>4</no>\n    <no>4</no>\n  </nos>\n</root>',
+    ],
+    [
+      'may be a list itself',
+      '{ type: array, xml: { name: nos }, items: { const: 4, xml: { name: no } } }',
+      '<nos>\n  <no>4</no>\n  <no>4</no>\n</nos>',
+    ],
+  ])('%s', (_what, schema, expected) => expect(body(schema)).toBe(expected));
+
+  test('keeps the media type of its contract', () => {
+    const { text } = draftContract(lamps('{ type: object }', 'application/lamp+xml'), { service: null, port: null });
+    expect(text).toContain('content-type: application/lamp+xml');
+  });
+});

@@ -1,4 +1,3 @@
-import { isHeaderName, isHeaderValue } from '../answer/header-text.js';
 import type { Contract, ContractNode } from '../contract/contract.js';
 import type {
   ContractMedia,
@@ -7,8 +6,10 @@ import type {
   NamedExample,
 } from '../contract/contract-operation.js';
 import { generateValue } from '../contract/generate-value.js';
+import { writeXml } from '../contract/write-xml.js';
 import { isJsonMap } from '../definition/json-map.js';
-import { escapeTemplate, escapeTemplates } from '../expression/template.js';
+import { escapeTemplates } from '../expression/template.js';
+import { buildAnswer, draftHeaders, JSON_TYPE, XML_TYPE } from './contract-answer.js';
 import { findRefusal } from './contract-refusals.js';
 import { pathOf } from './features.js';
 import { memberExpression } from './leaves.js';
@@ -25,9 +26,6 @@ export interface ContractCase {
 
 type Report = (node: ContractNode, reason: string) => void;
 type When = Readonly<Record<string, unknown>>;
-
-/** JSON, or a range of types that it is in. */
-const JSON_TYPE = /json|^application\/\*|^\*\/\*/i;
 
 /** The header by which a caller asks for one of the cases that the call itself does not lead to. */
 export const CASE_HEADER = 'upsetter-case';
@@ -104,7 +102,13 @@ function draftResponse(
     code,
     status,
     when: refusal ?? when,
-    definition: { case: name, answer: { status, ...buildAnswer(media?.type ?? '', value, headers) } },
+    definition: {
+      case: name,
+      answer: {
+        status,
+        ...buildAnswer(media?.type ?? '', value, headers, from === 'schema' && XML_TYPE.test(media?.type ?? '')),
+      },
+    },
   }));
 }
 
@@ -151,14 +155,16 @@ function readBodies(
     report(schema, contract.explainLost(schema));
     return [];
   }
-  if (!JSON_TYPE.test(type) && !/^text\//i.test(type)) {
+  if (!JSON_TYPE.test(type) && !XML_TYPE.test(type) && !/^text\//i.test(type)) {
     report(node, `no answer of the type ${type} can be generated yet; it has no example`);
     return [];
   }
   const status = statusOf(code) ?? 0;
   const made = sayRefusal(generateOnce(contract, operation, schema), schema, contract, { status, node });
   const value = escapeTemplates(made);
-  return [{ name: nameByCode(code), value: agreeWithPath(value, operation), from: 'schema', when: null }];
+  const agreed = agreeWithPath(value, operation);
+  const body = XML_TYPE.test(type) ? writeXml(contract, schema, agreed) : agreed;
+  return [{ name: nameByCode(code), value: body, from: 'schema', when: null }];
 }
 
 /** What was generated of each schema: operations that answer with the same one answer the same, so that what is read agrees with what was changed. */
@@ -231,63 +237,4 @@ function agreeWithPath(value: unknown, { path }: ContractOperation): unknown {
   if (typeof made === 'string') return { ...value, [member]: `\${${read}}` };
   if (!Number.isInteger(made)) return value;
   return { ...value, [member]: `\${${read}.matches('^-?[0-9]{1,15}$') ? number(${read}) : ${made}}` };
-}
-
-/** Lengths and codings are the mock's own to make. */
-const MADE_ANEW = new Set([
-  'content-length',
-  'transfer-encoding',
-  'connection',
-  'keep-alive',
-  'content-encoding',
-  'date',
-]);
-
-/** Headers that a contract requires or gives examples of; the place of what was made, where its id is in the answer. */
-function draftHeaders(
-  contract: Contract,
-  operation: ContractOperation,
-  response: ContractResponse,
-  body: unknown,
-): Record<string, string> {
-  const headers: Record<string, string> = {};
-  for (const { name, isRequired, schema, examples } of response.headers) {
-    if (
-      !isHeaderName(name) ||
-      MADE_ANEW.has(name.toLowerCase()) ||
-      (!isRequired && examples.length === 0 && !/^(location|retry-after|etag)$/i.test(name))
-    )
-      continue;
-    const place = `${operation.method} ${operation.path} ${response.code} ${name}`;
-    const made = /^location$/i.test(name) && examples.length === 0 ? placeOfMade(operation, body) : null;
-    if (made !== null) {
-      headers['location'] = made;
-      continue;
-    }
-    const value = examples[0]?.value ?? (schema === null ? name : generateValue(contract, schema, place));
-    const text = value !== null && typeof value === 'object' ? JSON.stringify(value) : String(value);
-    if (isHeaderValue(text)) headers[name.toLowerCase()] = escapeTemplate(text);
-  }
-  return headers;
-}
-
-/** Where what was made can be read: the collection's path and the id that the answer shows. */
-function placeOfMade({ path }: ContractOperation, body: unknown): string {
-  const named = (words: RegExp) =>
-    isJsonMap(body) ? Object.entries(body).find(([name]) => words.test(name))?.[1] : undefined;
-  const id = named(/^_?id$/) ?? named(/Id$|_id$/);
-  const own = path.replaceAll(/\{([^{}]+)\}/g, (_, name: string) => `\${call.path${memberExpression([name])}}`);
-  return typeof id === 'string' || typeof id === 'number' ? `${own}/${encodeURI(String(id))}` : own;
-}
-
-function buildAnswer(type: string, value: unknown, headers: Readonly<Record<string, string>>): Record<string, unknown> {
-  const isProblem = /^application\/problem\+json/i.test(type) && isJsonMap(value);
-  const isJson = JSON_TYPE.test(type) || typeof value !== 'string';
-  const isUsual =
-    isProblem || (isJson ? /^(application\/json|application\/\*|\*\/\*)$/i.test(type) : /^text\/plain$/i.test(type));
-  const own = { ...headers, ...(isUsual ? {} : { 'content-type': type }) };
-  return {
-    ...(Object.keys(own).length > 0 ? { headers: own } : {}),
-    ...(isProblem ? { problem: value } : isJson ? { json: value } : { text: value }),
-  };
 }
