@@ -1,6 +1,9 @@
 export type { RenderedAnswer } from './answer/rendered-answer.js';
 export type { AnsweredBy, CallState, DroppedBody } from './call/call-record.js';
 export { CallRecord } from './call/call-record.js';
+export type { PlannedCallback } from './callback/compile-callback.js';
+export { maskCallback } from './callback/mask-callback.js';
+export type { CallbackTry, SentCallback } from './callback/sent-callback.js';
 export type { CheckResult, NearCall } from './check/check-result.js';
 export type { CompiledCheck } from './check/compile-check.js';
 export { type CompiledChecks, compileChecks } from './check/compile-check.js';

@@ -3,6 +3,7 @@ export { type KeyedCertificate, makeAuthority, makeLeaf } from './authority/make
 export type { MockContext } from './call/answer-call.js';
 export type { CallLog } from './call/call-log.js';
 export type { LiveService } from './call/live-service.js';
+export { type CallbackOptions, CallbackSender } from './callback/callback-sender.js';
 export type { MockListener } from './listener/mock-listener.js';
 export { openMockListener } from './listener/mock-listener.js';
 export { compileHostChoice } from './proxy/host-choice.js';

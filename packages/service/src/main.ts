@@ -1,5 +1,6 @@
 import type { AddressInfo } from 'node:net';
 import { AppError } from '@upsetter/core';
+import { CallbackSender } from '@upsetter/engine';
 import { type CallWriter, createCallWriter, createMemoryStore, createPostgresStore, type Store } from '@upsetter/store';
 import type { FastifyInstance } from 'fastify';
 import { type Logger, pino } from 'pino';
@@ -10,6 +11,7 @@ import { FeedRegistry } from './feeds/feed-registry.js';
 import type { ApiContext } from './http/context.js';
 import { createApp } from './http/create-app.js';
 import { MockRegistry } from './mocks/mock-registry.js';
+import { refusalOf } from './outgoing/refuse-host.js';
 import { TakeRegistry } from './takes/take-registry.js';
 import { TrialRegistry } from './trials/trial-registry.js';
 
@@ -91,6 +93,10 @@ function compose(options: UpsetterOptions, store: Store, writer: CallWriter | nu
   const authority = new AuthorityKeeper(options.homeDir);
   const takes = new TakeRegistry(store.takes, options.host, authority);
   const reports = new ContractReports(onTrouble);
+  const callbacks = new CallbackSender({
+    refuse: (url) => refusalOf(url.href, allowedHosts, 'callbacks may not go to'),
+    onChange: (record) => log.changed(record),
+  });
   const mocks = new MockRegistry({
     onSaved: (mock) => reports.refresh(mock),
     allowedHosts,
@@ -104,7 +110,7 @@ function compose(options: UpsetterOptions, store: Store, writer: CallWriter | nu
     firstPort: options.firstMockPort,
     forcedPort: options.forcedMockPort,
     onTrouble,
-    context: { log, maxBodyBytes: options.maxBodyBytes, onFault: (error) => logger.error(error) },
+    context: { log, callbacks, maxBodyBytes: options.maxBodyBytes, onFault: (error) => logger.error(error) },
   });
   return {
     store,

@@ -1,6 +1,7 @@
 import type { CallSummary } from '@upsetter/core/wire';
 import { EXIT } from '../exit.js';
 import { renderAnsweredBy, renderCallLine, renderCalls, shortId } from '../output/render-call.js';
+import { renderCallbacks } from '../output/render-callbacks.js';
 import { renderFindings } from '../output/render-findings.js';
 import { renderWhy } from '../output/render-why.js';
 import { paint, print, printJson } from '../output/terminal.js';
@@ -33,15 +34,21 @@ export async function showCalls(service: string | undefined, options: CallsOptio
   return EXIT.done;
 }
 
+const MOST_TOLD = 10_000;
+
 /** Prints calls as they are completed, until interrupted. With --json: one object a line. */
 async function followCalls(service: string | undefined, options: CallsOptions): Promise<number> {
   const ended = new AbortController();
   process.once('SIGINT', () => ended.abort());
   process.once('SIGTERM', () => ended.abort());
+  const told = new Set<string>();
   for await (const { calls, missed } of connect(options).followCalls(ended.signal)) {
     if (missed > 0 && options.json !== true) print(paint.faint(`... ${missed} more came too fast to be told`));
     for (const call of calls) {
-      if (call.state === 'in flight' || !isWanted(call, service, options)) continue;
+      // A call that led to callbacks comes again with each of their tries.
+      if (call.state === 'in flight' || told.has(call.id) || !isWanted(call, service, options)) continue;
+      told.add(call.id);
+      if (told.size > MOST_TOLD) told.delete(told.values().next().value ?? '');
       print(options.json === true ? JSON.stringify(call) : renderCallLine(call));
     }
   }
@@ -67,8 +74,8 @@ function isWanted(call: CallSummary, service: string | undefined, options: Calls
 export async function explainCall(id: string, options: CommonOptions): Promise<number> {
   const client = connect(options);
   const why = await client.why(id);
-  const { findingList } = await client.readCall(why.call.id);
-  if (options.json === true) printJson({ ...why, findings: findingList });
+  const { findingList, callbackList } = await client.readCall(why.call.id);
+  if (options.json === true) printJson({ ...why, findings: findingList, callbacks: callbackList });
   else {
     const { call } = why;
     print(
@@ -76,6 +83,7 @@ export async function explainCall(id: string, options: CommonOptions): Promise<n
     );
     print(renderWhy(why.why));
     if (findingList.length > 0) print(`\n${renderFindings(findingList)}`);
+    if (callbackList.length > 0) print(`\n${renderCallbacks(callbackList)}`);
   }
   return EXIT.done;
 }

@@ -45,10 +45,13 @@ function renderTime(at: string): string {
   return `${two(time.getHours())}:${two(time.getMinutes())}:${two(time.getSeconds())}.${String(time.getMilliseconds()).padStart(3, '0')}`;
 }
 
-/** Who answered, and whether the contract was kept. */
+/** Who answered, whether the contract was kept, and what did not arrive. */
 export function renderAnsweredBy(call: CallSummary): string {
-  const by = renderAnswerer(call);
-  return call.findings === 0 ? by : `${by} ${paint.warn(renderCount(call.findings, 'finding'))}`;
+  const marks = [
+    call.findings === 0 ? '' : paint.warn(renderCount(call.findings, 'finding')),
+    call.callbacksFailed === 0 ? '' : paint.bad(`${renderCount(call.callbacksFailed, 'callback')} failed`),
+  ];
+  return [renderAnswerer(call), ...marks].filter((text) => text !== '').join(' ');
 }
 
 /** Operation and case; or `stray`, or the upset that answered. */

@@ -81,6 +81,15 @@ export const callsQuery = (selection: CallSelection) =>
     getNextPageParam: (page) => page.next ?? undefined,
   });
 
-export const callQuery = (id: string) => queryOptions({ queryKey: ['call', id], queryFn: () => client.readCall(id) });
+const CALLBACKS_EVERY_MS = 1_000;
+
+export const callQuery = (id: string) =>
+  queryOptions({
+    queryKey: ['call', id],
+    queryFn: () => client.readCall(id),
+    // Callbacks come after the call.
+    refetchInterval: ({ state: { data } }) =>
+      data?.callbackList.some(({ state }) => state === 'waiting') === true ? CALLBACKS_EVERY_MS : false,
+  });
 
 export const whyQuery = (id: string) => queryOptions({ queryKey: ['why', id], queryFn: () => client.why(id) });

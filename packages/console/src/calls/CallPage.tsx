@@ -10,6 +10,7 @@ import { formatMs, formatTime } from '../ui/format.js';
 import { Address } from '../ui/Method.js';
 import { answeredByText, OutcomeMark, outcomeOf } from '../ui/Outcome.js';
 import { Faint, Panel, Trouble } from '../ui/Panel.js';
+import { Callbacks } from './Callbacks.js';
 import { DelayBar } from './DelayBar.js';
 import { KeepCall } from './KeepCall.js';
 import { Message } from './Message.js';
@@ -57,6 +58,7 @@ export function CallPage() {
       </Columns>
       <Stack>
         {call.findingList.length > 0 && <Findings findings={call.findingList} />}
+        {call.callbackList.length > 0 && <Callbacks callbacks={call.callbackList} />}
         {call.upsets.length > 0 && <DelayBar call={call} />}
         <Panel>
           <h2>Why</h2>

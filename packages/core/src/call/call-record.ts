@@ -1,3 +1,4 @@
+import type { SentCallback } from '../callback/sent-callback.js';
 import type { CallFinding } from '../contract/keeping/call-finding.js';
 import type { FoundValue } from '../explain/found-value.js';
 import type { CompiledService } from '../matching/compile-service.js';
@@ -47,6 +48,8 @@ export class CallRecord {
   findings: readonly CallFinding[] | null = null;
   /** What conditions on state and rows found when the call was decided; null where none was asked. */
   found: readonly FoundValue[] | null = null;
+  /** Calls that were made because of this one; null: none. Grows after the call is complete. */
+  callbacks: readonly SentCallback[] | null = null;
   /** Bodies over the kept limit, of which only size and digest remain. */
   dropped: DroppedBodies | null = null;
 

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { callbackSchema } from './callback.js';
 import { hasNoMistakes, strictKeys } from './strict-keys.js';
 
 const valuesSchema = z.record(z.string(), z.json());
@@ -24,9 +25,9 @@ export const changeSchema = strictKeys('`change`', { of: datasetName('of'), wher
 export const replaceSchema = strictKeys('`replace`', { of: datasetName('of'), where: whereSchema, row: rowSchema });
 export const removeSchema = strictKeys('`remove`', { of: datasetName('of'), where: whereSchema });
 
-const STEPS = ['set', 'insert', 'change', 'replace', 'remove'] as const;
+const STEPS = ['set', 'insert', 'change', 'replace', 'remove', 'callback'] as const;
 
-/** One step of `then`: state that is set, or rows that are inserted, changed, replaced, removed. */
+/** One step of `then`: state that is set, rows that are inserted, changed, replaced, removed, or a call that is made afterwards. */
 export const thenStepSchema = strictKeys(
   'a step of `then`',
   {
@@ -35,8 +36,9 @@ export const thenStepSchema = strictKeys(
     change: changeSchema.optional(),
     replace: replaceSchema.optional(),
     remove: removeSchema.optional(),
+    callback: callbackSchema.optional(),
   },
-  ['callback', 'log'],
+  ['log'],
 ).refine((step) => STEPS.filter((name) => step[name] !== undefined).length === 1, {
   error: `a step of \`then\` does one thing: ${STEPS.join(', ')}`,
   when: hasNoMistakes,

@@ -10,6 +10,7 @@ import { writeXml } from '../contract/write-xml.js';
 import { isJsonMap } from '../definition/json-map.js';
 import { escapeTemplates } from '../expression/template.js';
 import { buildAnswer, draftHeaders, JSON_TYPE, XML_TYPE } from './contract-answer.js';
+import { draftCallbacks } from './contract-callbacks.js';
 import { findRefusal } from './contract-refusals.js';
 import { pathOf } from './features.js';
 import { memberExpression } from './leaves.js';
@@ -53,7 +54,9 @@ export function draftCases(contract: Contract, operation: ContractOperation, rep
   }));
   const [fallback, ...others] = named;
   if (fallback === undefined) return [];
-  return [...others.sort((a, b) => orderOf(a) - orderOf(b)).map(withCondition), toCase(fallback, null)];
+  const cases = [...others.sort((a, b) => orderOf(a) - orderOf(b)).map(withCondition), toCase(fallback, null)];
+  const callbacks = draftCallbacks(contract, operation, report);
+  return callbacks.length === 0 ? cases : cases.map((item) => withSteps(item, callbacks));
 }
 
 /** 2xx first, then in order, `default` last. */
@@ -65,6 +68,13 @@ function rankOf(code: string): number {
 function orderOf({ when, status }: Found): number {
   if (when === null) return 0;
   return status === 401 ? 1 : status >= 400 ? 2 : 3;
+}
+
+/** What goes well is followed by the callbacks. */
+function withSteps(item: ContractCase, steps: readonly object[]): ContractCase {
+  if (!item.code.startsWith('2')) return item;
+  // biome-ignore lint/suspicious/noThenProperty: the word of the service file; a case is never awaited
+  return { ...item, definition: { ...item.definition, then: steps } };
 }
 
 function withCondition(item: Found): ContractCase {

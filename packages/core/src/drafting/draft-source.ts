@@ -1,4 +1,4 @@
-import { Contract, type ContractNode, type ContractTexts } from '../contract/contract.js';
+import { Contract, type ContractTexts } from '../contract/contract.js';
 import { isXml } from '../contract/open-contract.js';
 import { basePathOf, readOperations } from '../contract/read-operations.js';
 import { readSoapOperations } from '../contract/wsdl/read-soap-operations.js';
@@ -89,7 +89,6 @@ function openOpenApi(
       },
       dataset: resources.datasetOf(operation),
       draft: () => {
-        reportUndrafted(contract, node, report);
         return resources.draft(operation, draftCases(contract, operation, report));
       },
     };
@@ -104,16 +103,6 @@ function openOpenApi(
     datasets: (names) => resources.datasets(names),
     unusable,
   };
-}
-
-/** What a contract says and no draft takes over yet. */
-function reportUndrafted(
-  contract: Contract,
-  node: ContractNode,
-  report: (node: ContractNode, reason: string) => void,
-): void {
-  const callbacks = contract.at(node, 'callbacks');
-  if (callbacks !== null && contract.children(callbacks).length > 0) report(callbacks, 'callbacks are not drafted yet');
 }
 
 function openWsdl(text: string, { address, texts }: SourceOptions): DraftSource {

@@ -3,6 +3,7 @@ import { compileData, toEvaluate } from '../answer/compile-data.js';
 import { createTextScope, type TextScope } from '../answer/compile-text.js';
 import { type CompiledTurns, compileTurns } from '../answer/compile-turns.js';
 import { compileExact, type ExactPlace } from '../answer/exact-place.js';
+import { type CompiledCallback, compileCallbacks } from '../callback/compile-callback.js';
 import type { CaseDefinition } from '../definition/service-file.js';
 import type { PathKey } from '../definition/yaml-source.js';
 import type { NamesInScope } from '../expression/compile-context.js';
@@ -21,6 +22,8 @@ export interface CompiledCase {
   readonly turns: CompiledTurns | null;
   /** What `then` does; null when nothing. */
   readonly steps: readonly CompiledStep[] | null;
+  /** Calls that are made once the answer is sent; null when there are none. */
+  readonly callbacks: readonly CompiledCallback[] | null;
   /** What a trial compares by value. */
   readonly exact: readonly ExactPlace[];
 }
@@ -58,6 +61,7 @@ export function compileCase(definition: CaseDefinition, path: readonly PathKey[]
     turns: turns === undefined ? null : compileTurns(turns, [...path, 'answer', 'turns'], inAnswer),
     exact: compileExact(definition.exact, [...path, 'exact'], report),
     steps: compileThen(definition.then, [...path, 'then'], { text: inThen, datasetKeys: scope.datasetKeys }),
+    callbacks: compileCallbacks(definition.then, [...path, 'then'], inThen),
   };
 }
 

@@ -1,5 +1,6 @@
 import type { CompiledAnswer } from '../answer/compile-answer.js';
 import type { RenderedAnswer } from '../answer/rendered-answer.js';
+import type { PlannedCallback } from '../callback/compile-callback.js';
 import { AppError } from '../errors/app-error.js';
 import { type FoundValue, gatherFound } from '../explain/found-value.js';
 import { Frame } from '../expression/frame.js';
@@ -7,6 +8,7 @@ import type { CompiledCase } from '../matching/compile-case.js';
 import type { CompiledOperation, CompiledService } from '../matching/compile-service.js';
 import type { RequestView } from '../request/request-view.js';
 import type { CompiledUpset } from '../upset/compile-upset.js';
+import type { Change } from './compile-then.js';
 import { hashText } from './draw.js';
 import type { Lane } from './lane.js';
 
@@ -15,11 +17,18 @@ import type { Lane } from './lane.js';
  * `found`: what conditions on state and rows found; null where none was asked.
  */
 export type Decision = { readonly found: readonly FoundValue[] | null } & (
-  | { readonly kind: 'answered'; readonly caseName: string; readonly answer: RenderedAnswer }
+  | {
+      readonly kind: 'answered';
+      readonly caseName: string;
+      readonly answer: RenderedAnswer;
+      /** Calls to be made once the answer is sent; null: none. */
+      readonly callbacks: readonly PlannedCallback[] | null;
+    }
   | { readonly kind: 'failed'; readonly caseName: string | null; readonly reason: string }
   | { readonly kind: 'stray' }
 );
 
+const NO_CHANGES: readonly Change[] = [];
 const STRAY: Decision = { kind: 'stray', found: null };
 
 /**
@@ -66,10 +75,10 @@ function answerCase(
   makeFrame: () => Frame,
   found: readonly FoundValue[] | null,
 ): Decision {
-  const { name: caseName, answer, turns, lets, steps } = chosen;
-  if (turns === null && lets === null && steps === null && answer.constant !== null) {
+  const { name: caseName, answer, turns, lets, steps, callbacks } = chosen;
+  if (turns === null && lets === null && steps === null && callbacks === null && answer.constant !== null) {
     lane.countCall(operation.name);
-    return { kind: 'answered', caseName, answer: answer.constant, found };
+    return { kind: 'answered', caseName, answer: answer.constant, callbacks: null, found };
   }
   try {
     const frame = makeFrame();
@@ -78,13 +87,12 @@ function answerCase(
     const due = turns === null ? answer : turns.choose(lane.data.turnsOf(turnKey), frame.drawHash);
     if (lets !== null) evaluateLets(lets, frame);
     const rendered = due.constant ?? due.render(frame);
-    if (steps !== null) {
-      frame.answer = rendered;
-      const changes = steps.map((step) => step(frame));
-      for (const change of changes) change(frame);
-    }
+    if (steps !== null || callbacks !== null) frame.answer = rendered;
+    const changes = steps?.map((step) => step(frame)) ?? NO_CHANGES;
+    const planned = callbacks === null ? null : callbacks.flatMap((plan) => plan(frame) ?? []);
+    for (const change of changes) change(frame);
     if (turns !== null) lane.data.takeTurn(turnKey);
-    return { kind: 'answered', caseName, answer: rendered, found };
+    return { kind: 'answered', caseName, answer: rendered, callbacks: planned, found };
   } catch (error) {
     return { kind: 'failed', caseName, reason: reasonOf(error), found };
   }
@@ -147,9 +155,10 @@ function triedCases(
 }
 
 function renderDecision(caseName: string, answer: CompiledAnswer, makeFrame: () => Frame): Decision {
-  if (answer.constant !== null) return { kind: 'answered', caseName, answer: answer.constant, found: null };
+  if (answer.constant !== null)
+    return { kind: 'answered', caseName, answer: answer.constant, callbacks: null, found: null };
   try {
-    return { kind: 'answered', caseName, answer: answer.render(makeFrame()), found: null };
+    return { kind: 'answered', caseName, answer: answer.render(makeFrame()), callbacks: null, found: null };
   } catch (error) {
     return { kind: 'failed', caseName, reason: reasonOf(error), found: null };
   }

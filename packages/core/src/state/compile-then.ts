@@ -24,8 +24,8 @@ export function compileThen(
   path: readonly PathKey[],
   scope: ThenScope,
 ): readonly CompiledStep[] | null {
-  if (steps === undefined || steps.length === 0) return null;
-  return steps.flatMap((step, i) => compileStep(step, [...path, i], scope));
+  const compiled = (steps ?? []).flatMap((step, i) => compileStep(step, [...path, i], scope));
+  return compiled.length === 0 ? null : compiled;
 }
 
 function compileStep(step: ThenStep, path: readonly PathKey[], scope: ThenScope): CompiledStep[] {

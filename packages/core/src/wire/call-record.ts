@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { sentCallbackSchema } from '../callback/sent-callback.js';
 import { callFindingSchema } from '../contract/keeping/call-finding.js';
 import { explanationSchema } from '../explain/explanation.js';
 
@@ -32,6 +33,9 @@ export const callSummarySchema = z.object({
   trouble: z.string().nullable(),
   /** How many ways call and answer differ from the contract. */
   findings: z.int(),
+  /** How many calls were made because of this one, and how many of them did not arrive. */
+  callbacks: z.int(),
+  callbacksFailed: z.int(),
 });
 export type CallSummary = z.output<typeof callSummarySchema>;
 
@@ -46,6 +50,7 @@ export type KeptBody = z.output<typeof keptBodySchema>;
 
 export const callDetailSchema = callSummarySchema.extend({
   findingList: z.array(callFindingSchema),
+  callbackList: z.array(sentCallbackSchema),
   requestHeaders: z.array(z.string()),
   requestBody: keptBodySchema,
   responseHeaders: z.array(z.string()),

@@ -1,3 +1,4 @@
+export type { SentCallback } from '../callback/sent-callback.js';
 export { type CallFinding, callFindingSchema } from '../contract/keeping/call-finding.js';
 export type { TrialChange } from '../trial/trial-changes.js';
 export type { TrialAnswer, TriedStep } from '../trial/trial-result.js';

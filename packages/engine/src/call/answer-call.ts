@@ -1,5 +1,6 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { commitCall, findOperation, planUpsets, renderUpsetAnswer, serveContract } from '@upsetter/core';
+import type { CallbackSender } from '../callback/callback-sender.js';
 import { relayStray } from '../relay/relay-stray.js';
 import { completeRecord, sendAnswer } from '../wire/send-answer.js';
 import {
@@ -20,6 +21,7 @@ import { readBody } from './read-body.js';
 export interface MockContext {
   readonly current: () => LiveService;
   readonly log: CallLog;
+  readonly callbacks: CallbackSender;
   readonly maxBodyBytes: number;
   /** Told of mistakes of ours: the caller gets a 500, the service goes on. */
   readonly onFault: (error: unknown) => void;
@@ -144,7 +146,10 @@ function commit(call: Call): void {
   if (decision.kind === 'failed') {
     record.trouble = decision.reason;
     call.answer = buildExpressionProblem(call, decision.reason);
-  } else call.answer = decision.answer;
+  } else {
+    call.answer = decision.answer;
+    call.callbacks = decision.callbacks;
+  }
 }
 
 function answerFault(call: Call, mock: MockContext, error: unknown): void {

@@ -3,6 +3,7 @@ import {
   CallRecord,
   type CompiledOperation,
   type Lane,
+  type PlannedCallback,
   type RenderedAnswer,
   RequestView,
   readLaneName,
@@ -31,6 +32,8 @@ export class Call {
   isSoap = false;
   plan: UpsetPlan | null = null;
   answer: RenderedAnswer | null = null;
+  /** What is called once the answer is sent; null: nobody. */
+  callbacks: readonly PlannedCallback[] | null = null;
 
   constructor(incoming: IncomingMessage, outgoing: ServerResponse, live: LiveService, startedMs: number) {
     const nowMs = Date.now();

@@ -1,6 +1,6 @@
 import { setTimeout as wait } from 'node:timers/promises';
 import type { SendCall } from '@upsetter/core';
-import { sendRequest } from './send-request.js';
+import { sendRequest } from '../wire/send-request.js';
 
 export interface TrialSenderOptions {
   readonly against: URL;

@@ -1,12 +1,14 @@
 import type { RenderedAnswer } from '@upsetter/core';
 import type { Call } from '../call/call.js';
 import type { CallLog } from '../call/call-log.js';
+import type { CallbackSender } from '../callback/callback-sender.js';
 import { addCorsHeaders } from './cors-headers.js';
 import { waitPrecisely } from './wait.js';
 
 /** What the wire tells of: the end of calls, and mistakes of ours. */
 export interface WireContext {
   readonly log: CallLog;
+  readonly callbacks: CallbackSender;
   readonly onFault: (error: unknown) => void;
 }
 
@@ -15,7 +17,10 @@ export function sendAnswer(call: Call, mock: WireContext): void {
   const { outgoing, record } = call;
   const decidedMs = performance.now();
   record.ownMs = decidedMs - call.startedMs;
-  outgoing.on('close', () => completeRecord(call, mock.log));
+  outgoing.on('close', () => {
+    completeRecord(call, mock.log);
+    if (call.callbacks !== null) mock.callbacks.send(record, call.callbacks);
+  });
   if (record.delayAskedMs === 0) {
     writeAnswer(call);
     return;

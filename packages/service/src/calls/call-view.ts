@@ -1,4 +1,4 @@
-import { type CallRecord, type DroppedBody, maskHeaders } from '@upsetter/core';
+import { type CallRecord, type DroppedBody, maskCallback, maskHeaders } from '@upsetter/core';
 import type { CallDetail, CallSummary, KeptBody } from '@upsetter/core/wire';
 
 const DECIMALS = 1000;
@@ -28,6 +28,8 @@ export function viewCall(record: CallRecord): CallSummary {
     totalMs: round(record.totalMs),
     trouble: record.trouble,
     findings: record.findings?.length ?? 0,
+    callbacks: record.callbacks?.length ?? 0,
+    callbacksFailed: record.callbacks?.filter(({ state }) => state === 'failed').length ?? 0,
   };
 }
 
@@ -36,6 +38,7 @@ export function viewCallDetail(record: CallRecord): CallDetail {
   return {
     ...viewCall(record),
     findingList: [...(record.findings ?? [])],
+    callbackList: (record.callbacks ?? []).map(maskCallback),
     requestHeaders: [...maskHeaders(record.request.rawHeaders)],
     requestBody: viewBody(record.request.body, record.dropped?.request ?? null),
     responseHeaders: [...maskHeaders(record.responseHeaders)],

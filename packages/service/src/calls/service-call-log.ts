@@ -41,6 +41,12 @@ export class ServiceCallLog implements CallLog {
     this.changes.add(record);
   }
 
+  /** A complete call that grew afterwards: its callbacks. */
+  changed(record: CallRecord): void {
+    this.#writer?.change(record);
+    this.changes.add(record);
+  }
+
   /** Newest first: from memory as far as it reaches, then from the store. */
   async list(filter: CallFilter): Promise<readonly CallRecord[]> {
     const recent = this.#ring

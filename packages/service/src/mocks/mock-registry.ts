@@ -210,6 +210,7 @@ export class MockRegistry {
     this.#mocks.delete(name);
     mock.closeRelay();
     await mock.listener?.stop(STOP_GRACE_MS);
+    await this.#options.context.callbacks.stop(name);
   }
 
   /** Switches an upset on, at once. Fails with `request-refused` when it does not fit the service. */
@@ -224,6 +225,7 @@ export class MockRegistry {
 
   async stop(): Promise<void> {
     await Promise.all(this.list().map((mock) => mock.listener?.stop(STOP_GRACE_MS)));
+    await this.#options.context.callbacks.stop(null);
   }
 
   async #open(mock: Mock): Promise<void> {

@@ -17,6 +17,8 @@ export interface CallWriterState {
 export interface CallWriter {
   /** Takes a call when it is received; that it is complete is seen on the record itself. */
   readonly add: (record: CallRecord) => void;
+  /** A call that is complete, and changed once more. */
+  readonly change: (record: CallRecord) => void;
   readonly state: () => CallWriterState;
   /** Writes what is complete, for at most `limitMs`; gives how many calls could not be written. */
   readonly drain: (limitMs: number) => Promise<number>;
@@ -42,6 +44,8 @@ class BatchWriter implements CallWriter {
   /** Taken out of `#waiting` by the write that is under way; back there when it fails. */
   #underway: readonly CallRecord[] = [];
   readonly #writtenInFlight = new Set<CallRecord>();
+  /** Complete calls that changed since they were written, or while they are. */
+  #changed = new Set<CallRecord>();
   #givenUp = 0;
   #retryMs = 0;
   #timer: NodeJS.Timeout | null = null;
@@ -58,6 +62,11 @@ class BatchWriter implements CallWriter {
     if (this.#timer === null) this.#schedule(FLUSH_EVERY_MS);
   };
 
+  change = (record: CallRecord): void => {
+    this.#changed.add(record);
+    if (this.#timer === null) this.#schedule(FLUSH_EVERY_MS);
+  };
+
   state = (): CallWriterState => ({ waiting: this.#unwritten(), givenUp: this.#givenUp, storeAway: this.#retryMs > 0 });
 
   drain = async (limitMs: number): Promise<number> => {
@@ -70,7 +79,7 @@ class BatchWriter implements CallWriter {
   };
 
   #unwritten(): number {
-    return this.#waiting.filter(isComplete).length + this.#underway.filter(isComplete).length;
+    return this.#waiting.filter(isComplete).length + this.#underway.filter(isComplete).length + this.#changed.size;
   }
 
   #giveUpOldest(): void {
@@ -92,7 +101,8 @@ class BatchWriter implements CallWriter {
   #flush(): Promise<void> {
     this.#writing ??= this.#write().finally(() => {
       this.#writing = null;
-      if (this.#waiting.length > 0 && this.#timer === null) this.#schedule(Math.max(FLUSH_EVERY_MS, this.#retryMs));
+      if (this.#waiting.length + this.#changed.size > 0 && this.#timer === null)
+        this.#schedule(Math.max(FLUSH_EVERY_MS, this.#retryMs));
     });
     return this.#writing;
   }
@@ -107,6 +117,7 @@ class BatchWriter implements CallWriter {
     try {
       await this.#writeLongInFlight(open);
       await this.#writeDone(done);
+      await this.#writeChanged(open);
       this.#underway = [];
       this.#waiting = [...open, ...this.#waiting];
       if (this.#retryMs > 0) this.#options.onTrouble(`the store is back; ${done.length} calls were written`);
@@ -128,6 +139,28 @@ class BatchWriter implements CallWriter {
     const fresh = known.length === 0 ? done : done.filter((record) => !isKnown(record));
     if (fresh.length > 0) await this.#repository.write(fresh);
     for (const record of known) this.#writtenInFlight.delete(record);
+  }
+
+  /** As they are now; those that are not written for the first time yet wait for that. */
+  async #writeChanged(open: readonly CallRecord[]): Promise<void> {
+    if (this.#changed.size === 0) return;
+    const unwritten = new Set([...open, ...this.#waiting]);
+    for (const record of [...this.#changed]) {
+      if (unwritten.has(record)) continue;
+      this.#changed.delete(record);
+      try {
+        await this.#repository.writeAgain(record);
+      } catch (error) {
+        if (!isAway(error)) {
+          this.#options.onTrouble(
+            `the callbacks of ${record.request.id} cannot be written: ${(error as Error).message}`,
+          );
+          continue;
+        }
+        this.#changed.add(record);
+        throw error;
+      }
+    }
   }
 
   /** A batch that the store refuses though it is there: one call must not hold up all others, so the one at fault is given up. */

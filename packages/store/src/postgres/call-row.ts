@@ -1,4 +1,13 @@
-import { type CallFinding, CallRecord, type CallState, FoundValue, maskHeaders, RequestView } from '@upsetter/core';
+import {
+  type CallFinding,
+  CallRecord,
+  type CallState,
+  FoundValue,
+  maskCallback,
+  maskHeaders,
+  RequestView,
+  type SentCallback,
+} from '@upsetter/core';
 
 /** A row of the table `calls`, as it is read. */
 export interface CallRow {
@@ -33,6 +42,7 @@ interface CallDetailColumn {
   readonly trouble: string | null;
   readonly dropped: CallRecord['dropped'];
   readonly findings?: readonly CallFinding[];
+  readonly callbacks?: readonly SentCallback[];
   readonly found?: readonly { caseName: string; place: string; held: boolean; text: string }[];
 }
 
@@ -68,6 +78,7 @@ export function toDetail(record: CallRecord): CallDetailColumn {
     trouble: record.trouble,
     dropped: record.dropped,
     ...(record.findings === null ? {} : { findings: record.findings }),
+    ...(record.callbacks === null ? {} : { callbacks: record.callbacks.map(maskCallback) }),
     ...(record.found === null ? {} : { found: record.found }),
   };
 }
@@ -95,6 +106,7 @@ export function toRecord(row: CallRow): CallRecord {
   record.trouble = detail.trouble;
   record.dropped = detail.dropped;
   record.findings = detail.findings ?? null;
+  record.callbacks = detail.callbacks ?? null;
   record.found =
     detail.found?.map(({ caseName, place, held, text }) => new FoundValue(caseName, place, held, null, text)) ?? null;
   return record;

@@ -68,7 +68,10 @@ export function draftResourceCases(
   if (fallback === undefined || !fallback.code.startsWith('2')) return { row: null, cases };
   const effect = effectOf(contract, operation, own, role);
   const answer = withPlace(fillCase(contract, operation, resource, fallback, effect.using), operation, resource, role);
-  const found = toCase(fallback, { ...effect, name: role === 'below' ? null : effect.name, answer });
+  const callbacks = (fallback.definition['then'] ?? []) as readonly Definition[];
+  const steps = [...(effect.steps ?? []), ...callbacks];
+  const name = role === 'below' ? null : effect.name;
+  const found = toCase(fallback, { ...effect, name, answer, ...(steps.length === 0 ? {} : { steps }) });
   // What examples say of single ones, their rows say.
   const refusals = cases.slice(0, -1).filter(({ code }) => !code.startsWith('2'));
   if (role === 'list' || role === 'create') return { row: null, cases: [...refusals, found] };
