@@ -184,6 +184,20 @@ describe('calls', () => {
     expect(await page.content()).not.toContain('s3cret');
   });
 
+  test('shows what was called back, once it is, with each try', async () => {
+    const telling = await upsetter.serve(
+      'telling',
+      `tell:\n  on: POST /tell\n  cases:\n    - case: told\n      answer: { status: 202, none: true }\n      then: [{ callback: { to: "\${call.query.to}", json: { lit: true }, after: 200ms, tries: 2, gap: 1ms } }]`,
+    );
+    await fetch(`${telling}/tell?to=${encodeURIComponent(`${address}/nobody`)}`, { method: 'POST' });
+    const { calls } = await upsetter.client.listCalls({ service: 'telling' });
+    const page = await open(`/calls/${calls[0]?.id}`);
+    const panel = page.getByLabel('Callbacks');
+    await panel.getByText('failed', { exact: true }).waitFor();
+    expect(await panel.innerText()).toContain(`POST ${address}/nobody`);
+    expect(await panel.getByText(/^(404|405) in/).count()).toBe(2);
+  });
+
   test('a call that was delayed shows what was asked and given', async () => {
     await upsetter.client.upset('lighthouse', { upset: 'fog', delay: '60ms' });
     await fetch(`${address}/lamps/L1`);
