@@ -13,7 +13,7 @@ paths:
       responses:
         "200":
           description: ok
-          headers: { x-lit: { required: true, schema: { type: string } } }
+          headers: { x-lit: { required: true, schema: { type: string } }, x-shade: { schema: { type: integer, maximum: 9 } } }
           content: { application/json: { schema: { $ref: "#/components/schemas/Lamp" } } }
         4XX: { description: refused, content: { application/problem+json: { schema: { type: object, required: [title] } } } }
     delete: { responses: { "204": { description: gone } } }
@@ -82,6 +82,8 @@ describe('an answer held against its contract', () => {
       'json $.twin "no" is missing',
     ],
     [`{ json: ${GOOD} }`, 'header x-lit is missing'],
+    [`{ headers: { x-lit: "1", x-shade: "12" }, json: ${GOOD} }`, 'header x-shade 12 must be <= 9'],
+    [`{ headers: { x-lit: "1", x-shade: dim }, json: ${GOOD} }`, 'header x-shade "dim" is not of the type integer'],
     [
       '{ headers: { x-lit: "1" }, text: a lamp }',
       'header content-type text/plain is not in the contract; it has application/json',
@@ -92,6 +94,16 @@ describe('an answer held against its contract', () => {
     ['{ headers: { x-lit: "1" }, json: "${call.path.id + 5}" }', 'answer '],
   ])('%s is told', (answer, finding) => {
     expect(told(answer)).toEqual([expect.stringContaining(finding)]);
+  });
+
+  test('is each of its turns', () => {
+    const turn = (json: string) => `{ headers: { x-lit: "1" }, json: ${json} }`;
+    const colour = (name: string) => GOOD.replace('red', name);
+    const turns = `{ turns: { order: in-order, list: [${turn(GOOD)}, ${turn(colour('blue'))}, ${turn(colour('green'))}, ${turn('"${call.path.id + 5}"')}] } }`;
+    expect(told(turns)).toEqual([
+      'turn 2 json $.colour "blue" is none of "red", "green"',
+      expect.stringMatching(/^turn 4 answer /),
+    ]);
   });
 
   test('the rule is told with its place and line', () => {

@@ -6,6 +6,8 @@ import type { TextScope } from './compile-text.js';
 
 /** Several answers of one case: which one is due after so many turns. */
 export interface CompiledTurns {
+  /** All there are, as they stand in the file. */
+  readonly answers: readonly CompiledAnswer[];
   readonly choose: (taken: number, drawHash: number) => CompiledAnswer;
 }
 
@@ -17,11 +19,14 @@ export function compileTurns(turns: Turns, path: readonly PathKey[], scope: Text
   if (turns.order === 'random') {
     const weights = turns.list.map(({ weight }) => weight ?? 1);
     const position = scope.takePosition();
-    return { choose: (_taken, drawHash) => pickWeighted(answers, weights, fractionAt(drawHash, position)) ?? last };
+    return {
+      answers,
+      choose: (_taken, drawHash) => pickWeighted(answers, weights, fractionAt(drawHash, position)) ?? last,
+    };
   }
   const repeated = turns.list.flatMap(({ times }, i) => Array.from({ length: times ?? 1 }, () => answers[i] ?? last));
-  if (turns.order === 'around') return { choose: (taken) => repeated[taken % repeated.length] ?? last };
-  return { choose: (taken) => repeated[taken] ?? last };
+  if (turns.order === 'around') return { answers, choose: (taken) => repeated[taken % repeated.length] ?? last };
+  return { answers, choose: (taken) => repeated[taken] ?? last };
 }
 
 function pickWeighted<T>(items: readonly T[], weights: readonly number[], fraction: number): T | undefined {

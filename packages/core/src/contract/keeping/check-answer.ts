@@ -2,6 +2,7 @@ import type { RenderedAnswer } from '../../answer/rendered-answer.js';
 import { headerOf } from '../../traffic/exchange.js';
 import type { Contract } from '../contract.js';
 import type { ContractOperation, ContractResponse } from '../contract-operation.js';
+import { readSchemaKind, textToValue } from '../parameters/schema-kind.js';
 import { bareType, findMedia, isJsonType } from './media-type.js';
 import type { SchemaFinding, SchemaValidator } from './schema-validator.js';
 
@@ -18,7 +19,7 @@ export function checkAnswer(
     const message = `${answer.status} is not in the contract; it has ${codes === '' ? 'no responses' : codes}`;
     return [{ at: 'status', message, rule: contract.describe(operation.node) }];
   }
-  return [...checkHeaders(contract, response, answer), ...checkBody(contract, response, answer, validator)];
+  return [...checkHeaders(contract, response, answer, validator), ...checkBody(contract, response, answer, validator)];
 }
 
 /** The response of this status, of its range, or the default one. */
@@ -32,12 +33,23 @@ export function findResponse({ responses }: ContractOperation, status: number): 
   );
 }
 
-function checkHeaders(contract: Contract, response: ContractResponse, { headers }: RenderedAnswer): SchemaFinding[] {
-  return response.headers.flatMap(({ name, isRequired }) =>
-    isRequired && headerOf(headers, name.toLowerCase()) === null
-      ? [{ at: `header ${name.toLowerCase()}`, message: 'is missing', rule: contract.describe(response.node) }]
-      : [],
-  );
+function checkHeaders(
+  contract: Contract,
+  response: ContractResponse,
+  { headers }: RenderedAnswer,
+  validator: SchemaValidator,
+): SchemaFinding[] {
+  return response.headers.flatMap(({ name, isRequired, schema }): readonly SchemaFinding[] => {
+    const at = `header ${name.toLowerCase()}`;
+    const value = headerOf(headers, name.toLowerCase());
+    if (value === null)
+      return isRequired ? [{ at, message: 'is missing', rule: contract.describe(response.node) }] : [];
+    if (schema === null) return [];
+    // Lists and maps are left alone: they are written in ways of their own.
+    const kind = readSchemaKind(contract, schema);
+    if (kind.types.has('array') || kind.types.has('object')) return [];
+    return validator.validate(schema, textToValue(value, kind), 'response').map((finding) => ({ ...finding, at }));
+  });
 }
 
 function checkBody(

@@ -1,6 +1,7 @@
+import type { RenderedAnswer } from '../../answer/rendered-answer.js';
 import type { CompiledOperation, CompiledService } from '../../matching/compile-service.js';
 import type { ContractIndex, IndexedOperation } from './contract-index.js';
-import { findCaseCall } from './find-case-call.js';
+import { answerTurns, findCaseCall } from './find-case-call.js';
 import type { SchemaFinding } from './schema-validator.js';
 
 /** One case of a service held against the contract. */
@@ -39,7 +40,7 @@ export function checkCases(service: CompiledService, index: ContractIndex): Cont
     const scope = { service, operation, own };
     const checked = operation.cases.map(({ name }, index) => checkCase(scope, name, index));
     cases.push(...checked.map(({ checked }) => checked));
-    const answered = new Set(checked.map(({ response }) => response));
+    const answered = new Set(checked.flatMap(({ responses }) => responses));
     for (const { code, at } of own.responses)
       if (!answered.has(code)) incomplete.push({ operation: operation.name, code, at });
   }
@@ -53,23 +54,29 @@ interface CaseScope {
   readonly own: IndexedOperation;
 }
 
-/** `response`: the one of the contract that the case answers with, by its answer, else by what it says of it. */
+/** `responses`: those of the contract that the case answers with, by its answers, else by what it says of them. */
 function checkCase(
   { service, operation, own }: CaseScope,
   name: string,
   index: number,
-): { readonly checked: CheckedCase; readonly response: string | null } {
+): { readonly checked: CheckedCase; readonly responses: readonly (string | null)[] } {
   const head = { operation: operation.name, case: name };
-  const definition = service.definition.operations[operation.name]?.cases[index];
-  const guessed = definition === undefined ? null : own.guessResponse(definition.answer);
-  const answer = findCaseCall(service, own, operation, index)?.answer ?? null;
-  if (answer === null) return { checked: { ...head, outcome: 'not called', findings: [] }, response: guessed };
-  if (typeof answer === 'string')
-    return {
-      checked: { ...head, outcome: 'differs', findings: [{ at: 'answer', message: answer, rule: own.at }] },
-      response: guessed,
-    };
-  const findings = own.checkAnswer(answer);
-  const outcome = findings.length === 0 ? 'holds' : 'differs';
-  return { checked: { ...head, outcome, findings }, response: own.responseOf(answer) };
+  const found = findCaseCall(service, own, operation, index);
+  if (found === null) {
+    const definition = service.definition.operations[operation.name]?.cases[index];
+    const guessed = definition === undefined ? null : own.guessResponse(definition.answer);
+    return { checked: { ...head, outcome: 'not called', findings: [] }, responses: [guessed] };
+  }
+  const turns = answerTurns(service, operation, index, found.call);
+  const answers = turns.length > 0 ? turns : [found.answer];
+  const findings = answers.flatMap((answer, turn) => {
+    const own = checkAnswer(answer);
+    return turns.length === 0 ? own : own.map((finding) => ({ ...finding, at: `turn ${turn + 1} ${finding.at}` }));
+  });
+  const responses = answers.flatMap((answer) => (typeof answer === 'string' ? [] : [own.responseOf(answer)]));
+  return { checked: { ...head, outcome: findings.length === 0 ? 'holds' : 'differs', findings }, responses };
+
+  function checkAnswer(answer: RenderedAnswer | string): readonly SchemaFinding[] {
+    return typeof answer === 'string' ? [{ at: 'answer', message: answer, rule: own.at }] : own.checkAnswer(answer);
+  }
 }

@@ -53,6 +53,7 @@ function placeCase(
 /** `json $.berths[0].quay` -> json, berths, 0, quay: what is not written down there is told by what stands above it. */
 function keysInAnswer(at: string): PathKey[] {
   const [kind = '', ...rest] = at.split(' ');
+  if (kind === 'turn') return ['turns', 'list', Number(rest[0]) - 1, ...keysInAnswer(rest.slice(1).join(' '))];
   if (kind === 'status') return ['status'];
   if (kind === 'header') return ['headers', rest.join(' ')];
   if (kind !== 'json') return [];
