@@ -50,6 +50,17 @@ export function flattenSchema(contract: Contract, nodes: readonly ContractNode[]
   return flattener.result();
 }
 
+/** A schema as its first branches have it. */
+export function flattenFirst(contract: Contract, schema: ContractNode): FlatSchema {
+  return flattenSchema(contract, [schema], (branches) => branches[0] as ContractNode);
+}
+
+/** By which the same schema is known wherever it is referred to. */
+export function placeOfSchema(contract: Contract, schema: ContractNode): string {
+  const { document, path } = contract.resolve(schema) ?? schema;
+  return `${document.address}#${path.join('/')}`;
+}
+
 const LOWER: Readonly<Record<string, string>> = {
   minimum: 'minimum',
   exclusiveMinimum: 'above',

@@ -1,7 +1,7 @@
 import { isJsonMap } from '../definition/json-map.js';
 import { escapeMarkup } from '../xml/markup-text.js';
 import { type Contract, type ContractNode, refOf } from './contract.js';
-import { flattenSchema } from './flat-schema.js';
+import { flattenFirst } from './flat-schema.js';
 
 /** How a schema is written in XML (OpenAPI 3.1, 4.8.26). */
 interface XmlRules {
@@ -27,7 +27,7 @@ interface Around {
 type Named = XmlRules & { readonly name: string };
 
 function writeElement({ contract, indent }: Around, rules: Named, schema: ContractNode, value: unknown): string {
-  const { properties } = flattenSchema(contract, [schema], (branches) => branches[0] as ContractNode);
+  const { properties } = flattenFirst(contract, schema);
   const inside = { contract, indent: `${indent}  ` };
   const attributes: string[] = [];
   const children: string[] = [];
@@ -60,7 +60,7 @@ function writeMember(around: Around, rules: Named, schema: ContractNode, value: 
 /** Items are called as they say themselves, else as their list. */
 function writeItems(around: Around, list: Named, schema: ContractNode, values: readonly unknown[]): string[] {
   const { contract } = around;
-  const [item] = flattenSchema(contract, [schema], (branches) => branches[0] as ContractNode).items;
+  const [item] = flattenFirst(contract, schema).items;
   const own = item === undefined ? {} : rulesOf(contract, item);
   const rules = { ...own, name: own.name ?? list.name };
   return values.map((value) =>

@@ -1,6 +1,6 @@
 import type { Contract, ContractNode } from '../contract/contract.js';
 import type { ContractOperation } from '../contract/contract-operation.js';
-import { flattenSchema } from '../contract/flat-schema.js';
+import { flattenFirst } from '../contract/flat-schema.js';
 import { generateValue } from '../contract/generate-value.js';
 import { readBody } from '../contract/read-parts.js';
 import { isJsonMap } from '../definition/json-map.js';
@@ -116,10 +116,10 @@ function findSame(contract: Contract, operation: ContractOperation, name: string
 
 function formatOf(contract: Contract, schema: ContractNode | null, name: string): string | null {
   const node = schema === null ? null : childNamed(contract, schema, name);
-  return node === null ? null : flattenSchema(contract, [node], (branches) => branches[0] as ContractNode).format;
+  return node === null ? null : flattenFirst(contract, node).format;
 }
 
 function childNamed(contract: Contract, schema: ContractNode, name: string): ContractNode | null {
-  const { properties } = flattenSchema(contract, [schema], (branches) => branches[0] as ContractNode);
+  const { properties } = flattenFirst(contract, schema);
   return properties.get(name)?.[0] ?? null;
 }

@@ -5,6 +5,7 @@ import type {
   ContractResponse,
   NamedExample,
 } from '../contract/contract-operation.js';
+import { placeOfSchema } from '../contract/flat-schema.js';
 import { generateValue } from '../contract/generate-value.js';
 import { writeXml } from '../contract/write-xml.js';
 import { isJsonMap } from '../definition/json-map.js';
@@ -181,8 +182,7 @@ function readBodies(
 const generated = new WeakMap<Contract, Map<string, unknown>>();
 
 function generateOnce(contract: Contract, operation: ContractOperation, schema: ContractNode): unknown {
-  const target = contract.resolve(schema) ?? schema;
-  const id = `${target.document.address}#${target.path.join('/')}`;
+  const id = placeOfSchema(contract, schema);
   const known = generated.get(contract) ?? new Map<string, unknown>();
   generated.set(contract, known);
   if (!known.has(id)) known.set(id, generateValue(contract, schema, `${operation.method} ${operation.path}`));

@@ -1,5 +1,5 @@
 import { type Contract, type ContractNode, childOf } from '../contract/contract.js';
-import { flattenSchema } from '../contract/flat-schema.js';
+import { flattenFirst } from '../contract/flat-schema.js';
 import { isWithin } from '../contract/given-value.js';
 import { isJsonMap } from '../definition/json-map.js';
 
@@ -15,11 +15,11 @@ export function sayRefusal(
 ): unknown {
   if (status < 400 || !isJsonMap(value)) return value;
   const description = describe(node);
-  const { properties } = flattenSchema(contract, [schema], (branches) => branches[0] as ContractNode);
+  const { properties } = flattenFirst(contract, schema);
   const said = new Map<string, unknown>();
   for (const [name, [node]] of properties) {
     if (node === undefined || !Object.hasOwn(value, name)) continue;
-    const flat = flattenSchema(contract, [node], (branches) => branches[0] as ContractNode);
+    const flat = flattenFirst(contract, node);
     const isMadeUp =
       flat.given.length === 0 && flat.enum === null && (flat.format === null || typeof value[name] === 'number');
     const other = typeof value[name] === 'number' && STATUS.test(name) ? status : WORDS.test(name) ? description : null;

@@ -62,7 +62,7 @@ export class CallbackSender {
     await wait(plan.afterMs);
     for (let turn = 1; ; turn++) {
       const refusal = refuse(sent.to, this.#options);
-      const tried = refusal === null ? await makeTry(sent) : untried(refusal);
+      const tried = refusal === null ? await makeTry(sent, signal) : untried(refusal);
       signal.throwIfAborted();
       sent.tries.push(tried);
       const hasArrived = tried.status !== null && tried.status >= 200 && tried.status < 300;
@@ -90,13 +90,13 @@ function untried(trouble: string): CallbackTry {
   return { atMs: Date.now(), tookMs: 0, status: null, headers: [], body: null, trouble };
 }
 
-async function makeTry({ to, method, headers, body }: SentCallback): Promise<CallbackTry> {
+async function makeTry({ to, method, headers, body }: SentCallback, signal: AbortSignal): Promise<CallbackTry> {
   const atMs = Date.now();
   const startedMs = performance.now();
   const url = new URL(to);
   try {
     const request = { method, target: url.pathname + url.search, headers, body };
-    const answer = await sendRequest(new URL(url.origin), request);
+    const answer = await sendRequest(new URL(url.origin), request, signal);
     const kept = answer.body === null ? null : answer.body.slice(0, LONGEST_KEPT);
     const tookMs = performance.now() - startedMs;
     return { atMs, tookMs, status: answer.status, headers: [...answer.headers], body: kept, trouble: null };

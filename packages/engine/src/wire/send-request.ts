@@ -7,7 +7,11 @@ const HAS_BODY = ['POST', 'PUT', 'PATCH'];
 const LONGEST_MS = 30_000;
 
 /** Sends one request, as it stands, to any port (`fetch` keeps some for itself); redirects are answers. Rejects when no answer comes. */
-export function sendRequest(base: URL, { method, target, headers, body }: TrialRequest): Promise<TrialAnswer> {
+export function sendRequest(
+  base: URL,
+  { method, target, headers, body }: TrialRequest,
+  signal?: AbortSignal,
+): Promise<TrialAnswer> {
   const url = `${base.origin}${base.pathname.replace(/\/$/, '')}${target}`;
   const send = base.protocol === 'https:' ? sendHttps : sendHttp;
   return new Promise((resolve, reject) => {
@@ -16,7 +20,8 @@ export function sendRequest(base: URL, { method, target, headers, body }: TrialR
     // Without one, Node would send an empty body in chunks.
     const length =
       body === null && !HAS_BODY.includes(method) ? [] : ['content-length', String(Buffer.byteLength(body ?? ''))];
-    const outgoing = send(url, { method, headers: ['host', base.host, ...headers, ...length], timeout: LONGEST_MS });
+    const options = { method, headers: ['host', base.host, ...headers, ...length], timeout: LONGEST_MS };
+    const outgoing = send(url, signal === undefined ? options : { ...options, signal });
     outgoing.on('response', (incoming) => readAnswer(incoming).then(resolve, refuse));
     outgoing.on('timeout', () => outgoing.destroy(new Error(`nothing within ${LONGEST_MS / 1000} s`)));
     outgoing.on('error', refuse);

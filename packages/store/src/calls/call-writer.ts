@@ -45,7 +45,7 @@ class BatchWriter implements CallWriter {
   #underway: readonly CallRecord[] = [];
   readonly #writtenInFlight = new Set<CallRecord>();
   /** Complete calls that changed since they were written, or while they are. */
-  #changed = new Set<CallRecord>();
+  readonly #changed = new Set<CallRecord>();
   #givenUp = 0;
   #retryMs = 0;
   #timer: NodeJS.Timeout | null = null;
@@ -64,6 +64,9 @@ class BatchWriter implements CallWriter {
 
   change = (record: CallRecord): void => {
     this.#changed.add(record);
+    // While the store is away: what is left out is how the callbacks of that call went on.
+    if (this.#changed.size > this.#options.mostWaiting)
+      this.#changed.delete(this.#changed.values().next().value as CallRecord);
     if (this.#timer === null) this.#schedule(FLUSH_EVERY_MS);
   };
 

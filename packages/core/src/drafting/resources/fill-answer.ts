@@ -1,8 +1,8 @@
 import type { Contract, ContractNode } from '../../contract/contract.js';
-import type { FlatSchema } from '../../contract/flat-schema.js';
+import { type FlatSchema, flattenFirst, placeOfSchema } from '../../contract/flat-schema.js';
 import { isJsonMap } from '../../definition/json-map.js';
 import { memberExpression, quote } from '../leaves.js';
-import { type ContractResource, flatten, placeOfSchema } from './find-resources.js';
+import type { ContractResource } from './find-resources.js';
 
 /** What stands for one row, for the rows that are listed, and for how many there are: expressions. */
 export interface FillWith {
@@ -31,7 +31,7 @@ export function fillAnswer(
   const own = placeOfSchema(contract, resource.schema);
   const fill = (value: unknown, node: ContractNode, depth: number): unknown => {
     if (using.row !== null && placeOfSchema(contract, node) === own) return `\${${using.row}}`;
-    const flat = flatten(contract, node);
+    const flat = flattenFirst(contract, node);
     const [item] = flat.items;
     if (Array.isArray(value) && item !== undefined && using.rows !== null) {
       const listed = listRows(item, contract, resource, using.rows);
@@ -58,14 +58,14 @@ function isShared(name: string, answer: FlatSchema, contract: Contract, { flat }
   const [other] = answer.properties.get(name) ?? [];
   if (own === undefined || other === undefined) return false;
   if (answer.required.has(name) && !flat.required.has(name)) return false;
-  const typesOf = (node: ContractNode): string => [...(flatten(contract, node).types ?? [])].sort().join();
+  const typesOf = (node: ContractNode): string => [...(flattenFirst(contract, node).types ?? [])].sort().join();
   return typesOf(own) === typesOf(other);
 }
 
 /** The rows as a list has them: whole, or those of their fields that the list's items have; null: it lists something else. */
 function listRows(item: ContractNode, contract: Contract, resource: ContractResource, rows: string): string | null {
   if (placeOfSchema(contract, item) === placeOfSchema(contract, resource.schema)) return rows;
-  const flat = flatten(contract, item);
+  const flat = flattenFirst(contract, item);
   const { properties, required } = flat;
   if (!properties.has(resource.key) || ![...required].every((name) => resource.flat.required.has(name))) return null;
   const fields = [...properties.keys()].filter((name) => isShared(name, flat, contract, resource));

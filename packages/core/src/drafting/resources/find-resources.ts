@@ -1,6 +1,6 @@
 import type { Contract, ContractNode } from '../../contract/contract.js';
 import type { ContractMedia, ContractOperation } from '../../contract/contract-operation.js';
-import { type FlatSchema, flattenSchema } from '../../contract/flat-schema.js';
+import { type FlatSchema, flattenFirst } from '../../contract/flat-schema.js';
 import { singularOf } from '../../contract/word-forms.js';
 import { uniqueName } from '../unique-name.js';
 
@@ -52,38 +52,33 @@ export function successOf({ responses }: ContractOperation): ContractMedia | nul
   return success?.media.find(({ type, schema }) => /json/i.test(type) && schema !== null) ?? null;
 }
 
-/** A schema as its first branches have it. */
-export function flatten(contract: Contract, schema: ContractNode): FlatSchema {
-  return flattenSchema(contract, [schema], (branches) => branches[0] as ContractNode);
-}
-
-/** By which the same schema is known wherever it is referred to. */
-export function placeOfSchema(contract: Contract, schema: ContractNode): string {
-  const { document, path } = contract.resolve(schema) ?? schema;
-  return `${document.address}#${path.join('/')}`;
-}
-
 type FoundRow = Pick<ContractResource, 'schema' | 'flat' | 'key'>;
 
 /** The schema itself where it has the key, else the one member of it that has. */
 function findRow(contract: Contract, schema: ContractNode | null, param: string): FoundRow | null {
   if (schema === null) return null;
-  const flat = flatten(contract, schema);
-  const key = [param, ...(/id$/i.test(param) ? ['id'] : [])].find((name) => isScalar(contract, flat, name));
-  if (key !== undefined) return { schema, flat, key };
+  const flat = flattenFirst(contract, schema);
+  const key = findKey(contract, flat, param);
+  if (key !== null) return { schema, flat, key };
   const [member, ...others] = [...flat.properties.values()].flatMap(([node]) =>
-    node !== undefined && flatten(contract, node).properties.size > 0 ? [node] : [],
+    node !== undefined && flattenFirst(contract, node).properties.size > 0 ? [node] : [],
   );
   if (member === undefined || others.length > 0) return null;
-  const inner = flatten(contract, member);
-  const own = [param, ...(/id$/i.test(param) ? ['id'] : [])].find((name) => isScalar(contract, inner, name));
-  return own === undefined ? null : { schema: member, flat: inner, key: own };
+  const inner = flattenFirst(contract, member);
+  const own = findKey(contract, inner, param);
+  return own === null ? null : { schema: member, flat: inner, key: own };
+}
+
+/** The field that a parameter of the path stands for: of its name, or `id`. */
+function findKey(contract: Contract, flat: FlatSchema, param: string): string | null {
+  const names = /id$/i.test(param) ? [param, 'id'] : [param];
+  return names.find((name) => isScalar(contract, flat, name)) ?? null;
 }
 
 function isScalar(contract: Contract, { properties }: FlatSchema, name: string): boolean {
   const node = properties.get(name)?.[0];
   if (node === undefined) return false;
-  const { types } = flatten(contract, node);
+  const { types } = flattenFirst(contract, node);
   return types === null || types.has('string') || types.has('integer');
 }
 

@@ -1,7 +1,8 @@
 import type { Contract } from '../../contract/contract.js';
 import type { ContractOperation, ContractParameter } from '../../contract/contract-operation.js';
+import { flattenFirst } from '../../contract/flat-schema.js';
 import { memberExpression } from '../leaves.js';
-import { type ContractResource, flatten } from './find-resources.js';
+import type { ContractResource } from './find-resources.js';
 
 const LIMIT = /^(limit|per_?page|page_?size|max_?results)$/i;
 const OFFSET = /^(offset|skip)$/i;
@@ -24,7 +25,9 @@ export function listRows(
   const asked = parameters.filter(({ place }) => place === 'query');
   const isFilter = (own: ContractParameter): boolean => {
     const node = flat.properties.get(own.name)?.[0];
-    return node !== undefined && !['object', 'array'].some((type) => flatten(contract, node).types?.has(type) === true);
+    return (
+      node !== undefined && !['object', 'array'].some((type) => flattenFirst(contract, node).types?.has(type) === true)
+    );
   };
   const tests = [
     ...owners.map((owner) => `string(item${memberExpression([owner])}) == call.path${memberExpression([owner])}`),

@@ -1,10 +1,10 @@
 import type { Contract, ContractNode } from '../../contract/contract.js';
 import type { ContractOperation } from '../../contract/contract-operation.js';
-import type { FlatSchema } from '../../contract/flat-schema.js';
+import { type FlatSchema, flattenFirst } from '../../contract/flat-schema.js';
 import { drawPattern } from '../../expression/pattern.js';
 import { escapeTemplate, escapeTemplates } from '../../expression/template.js';
 import { memberExpression, quote } from '../leaves.js';
-import { type ContractResource, flatten } from './find-resources.js';
+import type { ContractResource } from './find-resources.js';
 import type { MadeRow } from './make-rows.js';
 
 /** The row that a call creates: what it sends, the key and times that are made, and what the contract asks for besides. */
@@ -19,7 +19,7 @@ export function writeMadeRow(
   const usual = rows[0] ?? {};
   const row: Record<string, unknown> = {};
   for (const [name, [node]] of flat.properties) {
-    const field = node === undefined ? null : flatten(contract, node);
+    const field = node === undefined ? null : flattenFirst(contract, node);
     const value = escapeTemplates(usual[name]);
     if (owners.includes(name)) row[name] = `\${call.path${memberExpression([name])}}`;
     else if (sent?.required.has(name) === true) row[name] = `\${call.json${memberExpression([name])}}`;
@@ -35,7 +35,7 @@ export function writeMadeRow(
 /** What the body of a call may have; null: it has none that is known. */
 export function sentFields(contract: Contract, { body }: ContractOperation): FlatSchema | null {
   const schema = body?.media.find(({ type }) => /json/i.test(type))?.schema ?? null;
-  return schema === null ? null : flatten(contract, schema as ContractNode);
+  return schema === null ? null : flattenFirst(contract, schema as ContractNode);
 }
 
 /** A member that need not be sent. */

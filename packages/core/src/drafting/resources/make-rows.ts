@@ -1,11 +1,11 @@
 import type { Contract, ContractNode } from '../../contract/contract.js';
-import type { FlatSchema } from '../../contract/flat-schema.js';
+import { type FlatSchema, flattenFirst } from '../../contract/flat-schema.js';
 import { generateNumber } from '../../contract/generate-number.js';
 import { generateText } from '../../contract/generate-text.js';
 import { generateValue } from '../../contract/generate-value.js';
 import { isWithin } from '../../contract/given-value.js';
 import { isJsonMap } from '../../definition/json-map.js';
-import { type ContractResource, flatten, successOf } from './find-resources.js';
+import { type ContractResource, successOf } from './find-resources.js';
 
 export type MadeRow = Readonly<Record<string, unknown>>;
 
@@ -45,13 +45,13 @@ function makeRow(contract: Contract, resource: ContractResource, turn: number, b
   const made = generateValue(contract, schema, place);
   const row: Record<string, unknown> = isJsonMap(made) ? { ...made } : {};
   for (const [name, [node]] of flat.properties)
-    if (node !== undefined && name in row) row[name] = vary(flatten(contract, node), row[name], turn);
+    if (node !== undefined && name in row) row[name] = vary(flattenFirst(contract, node), row[name], turn);
   for (const name of [...owners, key])
     row[name] ??= generateValue(contract, flat.properties.get(name)?.[0] as ContractNode, `${place}.${name}`);
   const last = before.at(-1)?.[key] ?? row[key];
   row[key] = makeKey(
     resource,
-    flatten(contract, flat.properties.get(key)?.[0] as ContractNode),
+    flattenFirst(contract, flat.properties.get(key)?.[0] as ContractNode),
     last,
     turn,
     before.length,

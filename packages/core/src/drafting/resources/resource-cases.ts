@@ -119,15 +119,9 @@ function withMissing(
     return [...refusals.filter(({ code }) => code !== '404'), none, found];
   }
   if (otherwise === null) return [...refusals, found];
-  const { case: name, answer, let: lets, then: steps } = found.definition;
-  const isTwin = name === otherwise.definition['case'];
-  const known = { name: isTwin ? `${noun} is there` : String(name), when: { row: { present: true } }, answer };
-  const more = { lets: lets as Definition | undefined, steps: steps as readonly Definition[] | undefined };
-  return [...refusals, toCase(found, { ...known, ...dropAbsent(more) }), otherwise];
-}
-
-function dropAbsent<T extends object>(value: T): { [K in keyof T]?: Exclude<T[K], undefined> } {
-  return Object.fromEntries(Object.entries(value).filter(([, member]) => member !== undefined)) as never;
+  const { case: name, ...rest } = found.definition;
+  const own = name === otherwise.definition['case'] ? `${noun} is there` : name;
+  return [...refusals, { ...found, definition: { case: own, when: { row: { present: true } }, ...rest } }, otherwise];
 }
 
 function whereOf({ key, param, owners }: ContractResource): Record<string, string> {
@@ -157,7 +151,7 @@ function effectOf(
   if (role === 'remove') return { name: 'removed', steps: [{ remove: { of: name, where } }], using: ROW };
   const sent = role === 'replace' || role === 'change' ? sentFields(contract, operation) : null;
   if (sent === null) return { name: 'found', using: { ...ROW, fields: role !== 'below' } };
-  const kept = `{${[...owners, key].map((field) => `'${field}': row${memberExpression([field])}`).join(', ')}}`;
+  const kept = `{${[...owners, key].map((field) => `${quote(field)}: row${memberExpression([field])}`).join(', ')}}`;
   const before = role === 'change' ? 'row' : withoutFields('row', [...sent.properties.keys()]);
   return {
     name: role === 'change' ? 'changed' : 'replaced',
