@@ -21,6 +21,7 @@ export type { ContractIndex } from './contract/keeping/contract-index.js';
 export type { ContractKeeper } from './contract/keeping/contract-keeper.js';
 export { OpenApiIndex } from './contract/keeping/openapi-index.js';
 export { placeCheck, reportContract } from './contract/keeping/report-contract.js';
+export { renderSample } from './contract/keeping/sample-parts.js';
 export { findReferred, isXml, openContract } from './contract/open-contract.js';
 export { serveContract } from './contract/serve-contract.js';
 export type { Answer } from './definition/answer.js';

@@ -251,15 +251,15 @@ describe('a draft from a contract', () => {
 
   test('what cannot be used is listed by pointer and line, the rest works', () => {
     const text =
-      'openapi: 3.0.3\ninfo: { title: T, version: "1" }\npaths:\n  /a: { get: { responses: { "200": { $ref: "other.yaml#/x" } } } }\n  /b-{c}: { get: { responses: {} } }\n  /d: { get: { responses: { "204": { description: ok } } } }\n';
+      'openapi: 3.0.3\ninfo: { title: T, version: "1" }\npaths:\n  /a: { get: { responses: { "200": { $ref: "other.yaml#/x" } } } }\n  /{b}{c}: { get: { responses: {} } }\n  /d: { get: { responses: { "204": { description: ok } } } }\n';
     const broken = draftContract(text, { service: null, port: null });
     expect(broken.unusable).toEqual([
       {
         at: '#/paths/~1a/get/responses/200 (line 4)',
         reason: expect.stringContaining('other.yaml, which was not read'),
       },
-      { at: '#/paths/~1b-{c}/get (line 5)', reason: 'the operation has no responses' },
-      { at: '#/paths/~1b-{c}/get (line 5)', reason: expect.stringContaining('{c}') },
+      { at: '#/paths/~1{b}{c}/get (line 5)', reason: 'the operation has no responses' },
+      { at: '#/paths/~1{b}{c}/get (line 5)', reason: expect.stringContaining('{c}') },
     ]);
     expect(decide(load(broken.text), 'GET /d')).toMatchObject({ answer: { status: 204 } });
   });

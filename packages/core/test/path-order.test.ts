@@ -60,6 +60,33 @@ describe('templates are compared segment by segment, left to right', () => {
     expect(lead(service, line)).toBe(expected);
   });
 
+  describe('and parameters may be parts of a segment', () => {
+    const mixed = serviceWith(
+      'GET /berths/{berthId}',
+      'GET /berths/{berthId}.{format}',
+      'GET /berths/{berthId}.json',
+      'POST /berths/{berthId}:free',
+      'GET /tides/{from}..{to}/height',
+      'GET /tides/{day}',
+      'GET /charts/chart-{no}',
+    );
+    test.each([
+      ['text beats a parameter', 'GET /berths/N7.json', 'GET /berths/{berthId}.json berthId=N7'],
+      ['less text is tried after more', 'GET /berths/N7.xml', 'GET /berths/{berthId}.{format} berthId=N7 format=xml'],
+      ['each is as short as can be', 'GET /berths/a.b.c', 'GET /berths/{berthId}.{format} berthId=a format=b.c'],
+      ['none of them is empty', 'GET /berths/.json', 'GET /berths/{berthId} berthId=.json'],
+      ['a whole segment is a parameter still', 'GET /berths/N7', 'GET /berths/{berthId} berthId=N7'],
+      ['what stands behind counts', 'POST /berths/N7:free', 'POST /berths/{berthId}:free berthId=N7'],
+      ['%2F stays inside', 'POST /berths/a%2Fb:free', 'POST /berths/{berthId}:free berthId=a/b'],
+      ['text between two', 'GET /tides/1..9/height', 'GET /tides/{from}..{to}/height from=1 to=9'],
+      ['a longer path that is none falls back', 'GET /tides/1..9', 'GET /tides/{day} day=1..9'],
+      ['what stands before counts', 'GET /charts/chart-7', 'GET /charts/chart-{no} no=7'],
+      ['and has to be there', 'GET /charts/map-7', 'none'],
+    ])('%s', (_rule, line, expected) => {
+      expect(lead(mixed, line)).toBe(expected);
+    });
+  });
+
   test('a path of thousands of segments is none, not a stack overflow', () => {
     expect(lead(service, `GET ${'/a'.repeat(20_000)}`)).toBe('none');
   });

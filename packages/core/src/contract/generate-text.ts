@@ -1,7 +1,7 @@
 import randexp from 'randexp';
 import { drawAt, hashText, uuidAt } from '../state/draw.js';
 import type { FlatSchema } from './flat-schema.js';
-import { compilePattern } from './given-value.js';
+import { compilePattern, fitsPattern } from './given-value.js';
 import { byName, memberOf } from './member-of.js';
 import { singularOf } from './word-forms.js';
 
@@ -26,8 +26,14 @@ export function generateText({ format, patterns, limits }: FlatSchema, place: st
   const { minLength = 0, maxLength = Number.POSITIVE_INFINITY } = limits;
   const hash = hashText(place);
   const [pattern] = patterns;
-  if (pattern !== undefined) return generatePattern(patterns, hash, minLength, maxLength);
-  const made = FORMATS[format ?? '']?.(place, hash) ?? wordFor(place);
+  const formatted = FORMATS[format ?? '']?.(place, hash);
+  if (pattern !== undefined) {
+    const fits = (text: string): boolean => patterns.every((own) => fitsPattern(own, text));
+    return formatted !== undefined && fits(formatted)
+      ? formatted
+      : generatePattern(patterns, hash, minLength, maxLength);
+  }
+  const made = formatted ?? wordFor(place);
   if (made.length >= minLength && made.length <= maxLength) return made;
   return made.padEnd(minLength, FORMATS[format ?? ''] === undefined ? ' and so on' : 'x').slice(0, maxLength);
 }
@@ -145,6 +151,7 @@ function nounOf(place: string, name: string): string {
 }
 
 const MOST_TRIES = 60;
+const PASSWORDS = ['Harbour7!', 'Harbour-7-Sound!', 'HARBOUR7sound', 'harbour7', 'Harbour_Sound_2026_!x'];
 
 /** Draws from the first pattern until the others and the length agree. */
 function generatePattern(patterns: readonly string[], hash: number, least: number, most: number): string {
@@ -152,12 +159,15 @@ function generatePattern(patterns: readonly string[], hash: number, least: numbe
   let best = '';
   for (let turn = 0; turn < MOST_TRIES; turn++) {
     const text = drawPattern(patterns[0] ?? '', hash, turn, Math.min(least + 8 + turn, 200));
-    if (text === null) return best;
+    if (text === null) break;
     const isFit = tests.every((test) => test.test(text));
     if (isFit && text.length >= least && text.length <= most) return text;
     if (isFit && best === '') best = text;
   }
-  return best;
+  if (best !== '') return best;
+  // Patterns of passwords look ahead, which drawing does not follow.
+  const fitting = PASSWORDS.find((text) => tests.every((test) => test.test(text)) && text.length >= least);
+  return fitting?.slice(0, most) ?? '';
 }
 
 function drawPattern(pattern: string, hash: number, turn: number, longest: number): string | null {

@@ -2,14 +2,13 @@ import { isJsonMap } from '../definition/json-map.js';
 import { wordsFor } from '../definition/lexicon.js';
 import { drawAt, hashText } from '../state/draw.js';
 import { type Contract, type ContractNode, childOf } from './contract.js';
+import type { Direction } from './direction.js';
+import { findMisfit } from './find-misfit.js';
 import { type FlatSchema, flattenSchema } from './flat-schema.js';
 import { generateNumber } from './generate-number.js';
 import { generateText } from './generate-text.js';
 import { fitsPattern, isWithin } from './given-value.js';
 import { memberOf } from './member-of.js';
-
-/** Who sends the value: members that only the other side sends are left out. */
-export type Direction = 'request' | 'response';
 
 /** Optional members are left out below this depth, lists are empty where they may be. */
 const DEEPEST_OPTIONAL = 5;
@@ -44,7 +43,7 @@ export function generateValue(
 function generate(nodes: readonly ContractNode[], place: string, around: Around): unknown {
   const schema = flatten(nodes, around);
   const inside: Around = { ...around, depth: around.depth + 1, refs: [...around.refs, ...schema.refs] };
-  const given = schema.given.find((value) => isPlausible(value, schema));
+  const given = schema.given.find((value) => isPlausible(value, schema) && fitsAll(value, nodes, around));
   if (given !== undefined) return given;
   if (schema.enum !== null) return schema.enum.find((value) => isPlausible(value, schema)) ?? schema.enum[0] ?? null;
   const word = around.contract.lexicon === null ? undefined : pickWord(schema, place, around);
@@ -104,6 +103,12 @@ function flatten(nodes: readonly ContractNode[], { contract, refs }: Pick<Around
 function isCircle({ value, document }: ContractNode, refs: readonly string[]): boolean {
   const ref = (value as Readonly<Record<string, unknown>> | null)?.['$ref'];
   return typeof ref === 'string' && refs.includes(`${document.address} ${ref}`);
+}
+
+/** What is in a list or a map is looked at, too. */
+function fitsAll(value: unknown, nodes: readonly ContractNode[], { contract, direction }: Around): boolean {
+  if (value === null || typeof value !== 'object') return true;
+  return nodes.every((node) => findMisfit(contract, node, value, direction) === null);
 }
 
 /** What a document gives is taken where it fits what can be seen at once, its type and limits: documents err. */

@@ -10,8 +10,14 @@ import type {
 } from './contract-operation.js';
 
 const PLACES = ['path', 'query', 'header', 'cookie'] as const;
-/** Headers that say what others of a contract say; parameters of these names mean nothing (OpenAPI 3.1, 4.8.12). */
-const SAID_ELSEWHERE = ['accept', 'content-type', 'authorization'];
+/**
+ * Headers that say what others of a contract say (parameters of these names mean nothing: OpenAPI 3.1, 4.8.12), and those
+ * that the sender of a call makes by itself.
+ */
+const SAID_ELSEWHERE = [
+  ...['accept', 'content-type', 'authorization'],
+  ...['content-length', 'transfer-encoding', 'connection', 'host'],
+];
 const JSON_TYPE = 'application/json';
 const FORM_TYPE = 'application/x-www-form-urlencoded';
 

@@ -1,6 +1,6 @@
 import { isHeaderName, isHeaderValue } from '../answer/header-text.js';
 import type { Contract } from '../contract/contract.js';
-import type { ContractOperation, ContractResponse } from '../contract/contract-operation.js';
+import type { ContractOperation, ContractResponse, NamedExample } from '../contract/contract-operation.js';
 import { generateValue } from '../contract/generate-value.js';
 import { isJsonMap } from '../definition/json-map.js';
 import { escapeTemplate } from '../expression/template.js';
@@ -57,13 +57,26 @@ function placeOfMade({ path }: ContractOperation, body: unknown): string {
   return typeof id === 'string' || typeof id === 'number' ? `${own}/${encodeURI(String(id))}` : own;
 }
 
-/** `isMarkup`: the value is XML that is known to be well-formed. */
+/** One body that a response is answered with. */
+export interface DraftedBody {
+  readonly type: string;
+  /** A value, a text, or, of a stand-in, what is in it in base64. */
+  readonly value: unknown;
+  readonly from: 'example' | 'schema' | 'stand-in';
+  /** The example it is; null: it was made up. */
+  readonly example: NamedExample | null;
+  /** What speaks against it. */
+  readonly doubt: string | null;
+}
+
+/** A body, as one of the forms that answers have. */
 export function buildAnswer(
-  type: string,
-  value: unknown,
+  { type, value, from }: DraftedBody,
   headers: Readonly<Record<string, string>>,
-  isMarkup: boolean,
 ): Record<string, unknown> {
+  if (from === 'stand-in') return { headers: { ...headers, 'content-type': type }, base64: value };
+  // Made up, it is known to be well-formed.
+  const isMarkup = from === 'schema' && XML_TYPE.test(type);
   const isProblem = /^application\/problem\+json/i.test(type) && isJsonMap(value);
   const isJson = JSON_TYPE.test(type) || typeof value !== 'string';
   const isUsual =

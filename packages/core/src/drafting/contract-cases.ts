@@ -1,27 +1,20 @@
 import type { Contract, ContractNode } from '../contract/contract.js';
-import type {
-  ContractMedia,
-  ContractOperation,
-  ContractResponse,
-  NamedExample,
-} from '../contract/contract-operation.js';
-import { placeOfSchema } from '../contract/flat-schema.js';
-import { generateValue } from '../contract/generate-value.js';
-import { writeXml } from '../contract/write-xml.js';
+import type { ContractOperation, ContractResponse, NamedExample } from '../contract/contract-operation.js';
 import { isJsonMap } from '../definition/json-map.js';
 import { escapeTemplates } from '../expression/template.js';
-import { buildAnswer, draftHeaders, JSON_TYPE, XML_TYPE } from './contract-answer.js';
+import { buildAnswer, draftHeaders } from './contract-answer.js';
+import { draftBodies } from './contract-bodies.js';
 import { draftCallbacks } from './contract-callbacks.js';
 import { findRefusal } from './contract-refusals.js';
 import { pathOf } from './features.js';
-import { memberExpression } from './leaves.js';
-import { sayRefusal } from './refusal-body.js';
 import { uniqueName } from './unique-name.js';
 
 /** One case drafted from a contract's response, and what it was made from. */
 export interface ContractCase {
   readonly definition: Record<string, unknown>;
-  readonly from: 'example' | 'schema' | 'nothing';
+  readonly from: 'example' | 'schema' | 'stand-in' | 'nothing';
+  /** What speaks against it. */
+  readonly doubt?: string | null;
   /** The response it is of: `200`, `4XX`, `default`. */
   readonly code: string;
 }
@@ -82,9 +75,9 @@ function withCondition(item: Found): ContractCase {
   return toCase(item, item.when ?? { [`header ${CASE_HEADER}`]: String(item.definition['case']) });
 }
 
-function toCase({ definition, from, code }: Found, when: When | null): ContractCase {
+function toCase({ definition, from, code, doubt }: Found, when: When | null): ContractCase {
   const { case: name, ...rest } = definition;
-  return { definition: { case: name, ...(when === null ? {} : { when }), ...rest }, from, code };
+  return { definition: { case: name, ...(when === null ? {} : { when }), ...rest }, from, code, doubt: doubt ?? null };
 }
 
 function draftResponse(
@@ -100,26 +93,20 @@ function draftResponse(
     report(response.node, `the status ${code} cannot be answered by a case`);
     return [];
   }
-  const media = chooseMedia(response.media);
   const refusal = status < 400 ? null : findRefusal(code, operation, contract, codes);
-  const bodies = media === null ? [] : readBodies(contract, operation, response, media, report);
+  const bodies = draftBodies(contract, operation, response, status, report);
   const headers = draftHeaders(contract, operation, response, bodies[0]?.value);
+  const head = { code, status };
   if (bodies.length === 0) {
     const answer = { status, ...(Object.keys(headers).length > 0 ? { headers } : {}), none: true };
-    return [{ from: 'nothing', code, status, when: refusal, definition: { case: nameByCode(code), answer } }];
+    return [{ ...head, from: 'nothing', when: refusal, definition: { case: nameByCode(code), answer } }];
   }
-  return bodies.map(({ name, value, from, when }) => ({
-    from,
-    code,
-    status,
-    when: refusal ?? when,
-    definition: {
-      case: name,
-      answer: {
-        status,
-        ...buildAnswer(media?.type ?? '', value, headers, from === 'schema' && XML_TYPE.test(media?.type ?? '')),
-      },
-    },
+  return bodies.map((body) => ({
+    ...head,
+    from: body.from,
+    doubt: body.doubt,
+    when: refusal ?? (body.example === null ? null : findConditions(operation, body.example, status)),
+    definition: { case: body.example?.name ?? nameByCode(code), answer: { status, ...buildAnswer(body, headers) } },
   }));
 }
 
@@ -130,83 +117,16 @@ function statusOf(code: string): number | null {
   return code === 'default' ? 500 : null;
 }
 
-function chooseMedia(media: readonly ContractMedia[]): ContractMedia | null {
-  return (
-    media.find(({ type }) => JSON_TYPE.test(type)) ??
-    media.find(({ examples }) => examples.length > 0) ??
-    media[0] ??
-    null
-  );
-}
-
-interface Body {
-  readonly name: string;
-  readonly value: unknown;
-  readonly from: 'example' | 'schema';
-  readonly when: When | null;
-}
-
-function readBodies(
-  contract: Contract,
-  operation: ContractOperation,
-  { code, node }: ContractResponse,
-  media: ContractMedia,
-  report: Report,
-): Body[] {
-  if (media.examples.length > 0)
-    return media.examples.map((example) => ({
-      name: example.name ?? nameByCode(code),
-      value: escapeTemplates(readExample(contract, example.value, media)),
-      from: 'example',
-      when: findConditions(operation, example),
-    }));
-  const { schema, type } = media;
-  if (schema === null) return [];
-  if (contract.resolve(schema) === null) {
-    report(schema, contract.explainLost(schema));
-    return [];
-  }
-  if (!JSON_TYPE.test(type) && !XML_TYPE.test(type) && !/^text\//i.test(type)) {
-    report(node, `no answer of the type ${type} can be generated yet; it has no example`);
-    return [];
-  }
-  const status = statusOf(code) ?? 0;
-  const made = sayRefusal(generateOnce(contract, operation, schema), schema, contract, { status, node });
-  const value = escapeTemplates(made);
-  const agreed = agreeWithPath(value, operation);
-  const body = XML_TYPE.test(type) ? writeXml(contract, schema, agreed) : agreed;
-  return [{ name: nameByCode(code), value: body, from: 'schema', when: null }];
-}
-
-/** What was generated of each schema: operations that answer with the same one answer the same, so that what is read agrees with what was changed. */
-const generated = new WeakMap<Contract, Map<string, unknown>>();
-
-function generateOnce(contract: Contract, operation: ContractOperation, schema: ContractNode): unknown {
-  const id = placeOfSchema(contract, schema);
-  const known = generated.get(contract) ?? new Map<string, unknown>();
-  generated.set(contract, known);
-  if (!known.has(id)) known.set(id, generateValue(contract, schema, `${operation.method} ${operation.path}`));
-  return known.get(id);
-}
-
-/** A JSON example may stand in a document as a text. */
-function readExample(contract: Contract, value: unknown, { type, schema }: ContractMedia): unknown {
-  if (typeof value !== 'string' || !JSON_TYPE.test(type) || !/^\s*[{[]/.test(value)) return value;
-  const said = schema === null ? null : contract.resolve(schema)?.value;
-  if (isJsonMap(said) && said['type'] === 'string') return value;
-  try {
-    return JSON.parse(value);
-  } catch {
-    return value;
-  }
-}
-
 function nameByCode(code: string): string {
   return code.startsWith('2') ? 'as documented' : code;
 }
 
-/** What a call says when an example is meant: the values of the examples of the same name, else an id that it shows. */
-function findConditions(operation: ContractOperation, example: NamedExample): When | null {
+/**
+ * What a call says when an example is meant: the values of the examples of the same name, else an id that it shows. A
+ * refusal whose name is a success's, too, is not what is meant by them.
+ */
+function findConditions(operation: ContractOperation, example: NamedExample, status: number): When | null {
+  if (status >= 400 && isNameOfSuccess(operation, example.name)) return null;
   const named = example.name === null ? null : conditionsByName(operation, example.name);
   if (named !== null) return named;
   for (const { name, place } of operation.parameters) {
@@ -215,6 +135,13 @@ function findConditions(operation: ContractOperation, example: NamedExample): Wh
     if (typeof value === 'string' || typeof value === 'number') return { [`path ${name}`]: value };
   }
   return null;
+}
+
+function isNameOfSuccess({ responses }: ContractOperation, name: string | null): boolean {
+  return responses.some(
+    ({ code, media }) =>
+      code.startsWith('2') && media.some(({ examples }) => examples.some((example) => example.name === name)),
+  );
 }
 
 const MOST_MEMBERS = 12;
@@ -234,17 +161,4 @@ function conditionsByName({ parameters, body }: ContractOperation, name: string)
       if (value === null || typeof value !== 'object') when[`json $${pathOf([member])}`] = escapeTemplates(value);
   }
   return Object.keys(when).length === 0 ? null : when;
-}
-
-/** A generated answer repeats the id it was asked for: `GET /berths/N7` answers `id: N7`. */
-function agreeWithPath(value: unknown, { path }: ContractOperation): unknown {
-  const last = /\{([^{}]+)\}$/.exec(path)?.[1];
-  if (last === undefined || !isJsonMap(value)) return value;
-  const member = Object.hasOwn(value, last) ? last : /id$/i.test(last) && Object.hasOwn(value, 'id') ? 'id' : null;
-  const made = member === null ? undefined : value[member];
-  const read = `call.path${memberExpression([last])}`;
-  if (member === null) return value;
-  if (typeof made === 'string') return { ...value, [member]: `\${${read}}` };
-  if (!Number.isInteger(made)) return value;
-  return { ...value, [member]: `\${${read}.matches('^-?[0-9]{1,15}$') ? number(${read}) : ${made}}` };
 }

@@ -29,9 +29,11 @@ export function readContractPaths(text: string): FindContractPath {
     if (parsed.kind === 'refused') continue;
     const ids = operations.flatMap(({ method, id }) => (id !== null && WORD.test(id) ? [[method, id] as const] : []));
     const { segments } = parsed.address;
+    // Paths that were heard have parameters for whole segments only.
+    if (segments.some(({ kind }) => kind === 'mixed')) continue;
     trie.add(parsed.address, {
       parts: segments.map((segment) => (segment.kind === 'literal' ? segment.text : null)),
-      paramNames: segments.map((segment) => (segment.kind === 'literal' ? null : segment.name)),
+      paramNames: segments.map((segment) => ('name' in segment ? segment.name : null)),
       operationIds: new Map(ids),
     });
   }

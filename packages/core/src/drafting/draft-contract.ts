@@ -94,6 +94,8 @@ function draftOperations(
     const { row, cases: drafted } = operation.draft();
     cases += drafted.length;
     decisions.push({ of: name, concluded: describeCases(drafted), evidence: operation.at });
+    for (const { doubt } of drafted)
+      if (doubt != null) decisions.push({ of: name, concluded: doubt, evidence: operation.at });
     const title = operation.title === null ? {} : { title: operation.title };
     const pick = row === null ? {} : { row };
     operations[name] = { on: operation.on, ...title, ...pick, cases: drafted.map((item) => item.definition) };
@@ -179,6 +181,7 @@ function describeCases(cases: readonly ContractCase[]): string {
   const words = [
     count('example') > 0 ? `${count('example')} from examples` : '',
     count('schema') > 0 ? `${count('schema')} generated from schemas` : '',
+    count('stand-in') > 0 ? `${count('stand-in')} with a file that stands in` : '',
     count('nothing') > 0 ? `${count('nothing')} without a body` : '',
   ];
   return `${cases.length === 1 ? '1 case' : `${cases.length} cases`}: ${words.filter((word) => word !== '').join(', ')}`;

@@ -1,4 +1,5 @@
 import type { CompiledOperation, CompiledService } from '../matching/compile-service.js';
+import { matchMixedSegment } from '../matching/mixed-segment.js';
 import { decodeSegment, type TemplateSegment } from '../matching/path-template.js';
 import type { RequestView } from '../request/request-view.js';
 import { describeContent, isCallOf } from '../soap/soap-address.js';
@@ -30,6 +31,7 @@ function pathDistance(template: readonly TemplateSegment[], segments: readonly s
     if (wanted.kind === 'tail') return distance;
     const segment = segments[i];
     if (segment === undefined || segment === '') distance += 1;
+    else if (wanted.kind === 'mixed') distance += matchMixedSegment(wanted, segment) === null ? 0.5 : 0;
     else if (wanted.kind === 'literal' && wanted.text !== segment) distance += isAlike(wanted.text, segment) ? 0.5 : 1;
   }
   return distance + Math.max(0, segments.length - template.length);

@@ -1,9 +1,11 @@
 import { parseElementName, type SoapAddress } from '../soap/soap-address.js';
+import { type MixedSegment, PARAMETER, parseMixedSegment } from './mixed-segment.js';
 
-/** One segment of a path template: a literal, a parameter `{name}`, or the tail `{name...}` that takes the rest. */
+/** One segment of a path template: a literal, a parameter `{name}`, one with parameters in it, or the tail `{name...}` that takes the rest. */
 export type TemplateSegment =
   | { readonly kind: 'literal'; readonly text: string }
   | { readonly kind: 'parameter'; readonly name: string }
+  | MixedSegment
   | { readonly kind: 'tail'; readonly name: string };
 
 export interface OperationAddress {
@@ -28,7 +30,6 @@ export type ParsedAddress =
   | { readonly kind: 'refused'; readonly message: string };
 
 const METHOD = /^([A-Z][A-Z-]*|\*)$/;
-const PARAMETER = /^\{([A-Za-z_][\w-]*)(\.\.\.)?\}$/;
 
 /** `GET /berths/{berthId}` as method and segments. */
 export function parseOperationAddress(text: string): ParsedAddress {
@@ -47,7 +48,7 @@ export function parseOperationAddress(text: string): ParsedAddress {
     if (segments.at(-1)?.kind === 'tail') return refused('the tail {name...} is the last segment of a path');
     segments.push(segment);
   }
-  const names = segments.flatMap((segment) => (segment.kind === 'literal' ? [] : [segment.name]));
+  const names = segments.flatMap(namesOfSegment);
   const twice = names.find((name, i) => names.indexOf(name) !== i);
   if (twice !== undefined) return refused(`the parameter {${twice}} stands twice in the path`);
   return { kind: 'address', address: { method, template, segments, names, soap: null } };
@@ -70,15 +71,31 @@ export function describeOn(on: string | SoapOn): string {
 function parseSegment(part: string): TemplateSegment | string {
   if (!part.includes('{') && !part.includes('}')) return { kind: 'literal', text: decodeSegment(part) };
   const match = PARAMETER.exec(part);
-  if (match === null) return `a parameter takes a whole segment, such as {berthId}; ${JSON.stringify(part)} does not`;
+  if (match === null)
+    return (
+      parseMixedSegment(part, decodeSegment) ??
+      `a parameter is a segment, {berthId}, or parts of one with text between them, {berthId}.{format}; ${JSON.stringify(part)} is neither`
+    );
   const name = match[1] ?? '';
   return match[2] === undefined ? { kind: 'parameter', name } : { kind: 'tail', name };
 }
 
+export function namesOfSegment(segment: TemplateSegment): readonly string[] {
+  return segment.kind === 'literal' ? [] : segment.kind === 'mixed' ? segment.names : [segment.name];
+}
+
+/** A segment whatever its parameters are called. */
+export function segmentShape(segment: TemplateSegment): string {
+  return segment.kind === 'literal'
+    ? `=${segment.text}`
+    : segment.kind === 'mixed'
+      ? `~${segment.texts.join('{}')}`
+      : segment.kind;
+}
+
 /** What makes two addresses the same to a caller: method, literals, and where parameters stand, whatever their names. */
 export function addressShape(address: OperationAddress): string {
-  const segments = address.segments.map((segment) => (segment.kind === 'literal' ? `=${segment.text}` : segment.kind));
-  return `${address.method} ${segments.join('/')}${address.soap === null ? '' : ` ${soapShape(address.soap)}`}`;
+  return `${address.method} ${address.segments.map(segmentShape).join('/')}${address.soap === null ? '' : ` ${soapShape(address.soap)}`}`;
 }
 
 function soapShape({ namespace, element, action }: SoapAddress): string {

@@ -1,12 +1,20 @@
-import { decodeSegment, type OperationAddress } from './path-template.js';
+import { type MixedSegment, matchMixedSegment, weighMixedSegment } from './mixed-segment.js';
+import { decodeSegment, type OperationAddress, segmentShape } from './path-template.js';
 
 /** A node of the segment trie; every field is set at once, so that all nodes have one shape. */
 class TrieNode<T> {
   readonly literals = new Map<string, TrieNode<T>>();
+  /** Segments with parameters in them, the one with the most text first; null: none. */
+  mixed: MixedChild<T>[] | null = null;
   parameter: TrieNode<T> | null = null;
   /** Entries of templates that end here, and of templates whose tail begins here. */
   readonly ends: TrieEntry<T>[] = [];
   readonly tails: TrieEntry<T>[] = [];
+}
+
+interface MixedChild<T> {
+  readonly segment: MixedSegment;
+  readonly node: TrieNode<T>;
 }
 
 interface TrieEntry<T> {
@@ -25,8 +33,9 @@ export type TrieMatch<T> =
 const MOST_SEGMENTS = 200;
 
 /**
- * Path templates compared segment by segment, left to right: a literal beats `{name}`, which beats the tail, with
- * backtracking, so that `/berths/free` does not hide `/berths/{id}/bookings`. A named method beats `*`.
+ * Path templates compared segment by segment, left to right: a literal beats `{name}.json`, which beats
+ * `{name}`, which beats the tail, with backtracking, so that `/berths/free` does not hide `/berths/{id}/bookings`. A named
+ * method beats `*`.
  */
 export class SegmentTrie<T> {
   readonly #root = new TrieNode<T>();
@@ -39,7 +48,8 @@ export class SegmentTrie<T> {
         node.tails.push(entry);
         return;
       }
-      node = segment.kind === 'literal' ? literalChild(node, segment.text) : parameterChild(node);
+      if (segment.kind === 'literal') node = literalChild(node, segment.text);
+      else node = segment.kind === 'mixed' ? mixedChild(node, segment) : parameterChild(node);
     }
     node.ends.push(entry);
   }
@@ -74,6 +84,16 @@ function parameterChild<T>(node: TrieNode<T>): TrieNode<T> {
   return node.parameter;
 }
 
+function mixedChild<T>(node: TrieNode<T>, segment: MixedSegment): TrieNode<T> {
+  node.mixed ??= [];
+  const known = node.mixed.find((child) => segmentShape(child.segment) === segmentShape(segment));
+  if (known !== undefined) return known.node;
+  const child = { segment, node: new TrieNode<T>() };
+  node.mixed.push(child);
+  node.mixed.sort((a, b) => weighMixedSegment(b.segment) - weighMixedSegment(a.segment));
+  return child.node;
+}
+
 /** Depth-first in order of precedence; `values` holds the parameters of the path walked so far. */
 function find<T>(
   node: TrieNode<T>,
@@ -91,6 +111,16 @@ function find<T>(
     const literal = node.literals.get(segment);
     const byLiteral = literal === undefined ? null : find(literal, segments, at + 1, method, values, methods);
     if (byLiteral !== null) return byLiteral;
+    if (node.mixed !== null) {
+      for (const child of node.mixed) {
+        const own = matchMixedSegment(child.segment, segment);
+        if (own === null) continue;
+        values.push(...own);
+        const byMixed = find(child.node, segments, at + 1, method, values, methods);
+        if (byMixed !== null) return byMixed;
+        values.length -= own.length;
+      }
+    }
     if (node.parameter !== null && segment !== '') {
       values.push(segment);
       const byParameter = find(node.parameter, segments, at + 1, method, values, methods);

@@ -165,7 +165,8 @@ function planContract(service: CompiledService, index: ContractIndex, { hostile 
 /** The parameters of a path, but for those that a condition asks for. */
 function carriedSegments(address: OperationAddress, asked: readonly string[]): CarriedSegment[] {
   return address.segments.flatMap((segment, i) =>
-    segment.kind === 'literal' || asked.includes(`path ${segment.name}`)
+    // A part of a segment is sent as it was made up.
+    segment.kind === 'literal' || segment.kind === 'mixed' || asked.includes(`path ${segment.name}`)
       ? []
       : [{ segment: i, madeAt: shapeOfPath(address, i) }],
   );

@@ -2,7 +2,7 @@ import type { ExactPlace } from '../answer/exact-place.js';
 import type { RenderedAnswer } from '../answer/rendered-answer.js';
 import type { IndexedOperation } from '../contract/keeping/contract-index.js';
 import type { SampleCall } from '../contract/keeping/sample-parts.js';
-import type { OperationAddress } from '../matching/path-template.js';
+import { type OperationAddress, segmentShape } from '../matching/path-template.js';
 import type { TriedStep } from './trial-result.js';
 
 /** One call that a trial means to send. */
@@ -33,6 +33,6 @@ export interface CarriedSegment {
 export function shapeOfPath({ segments }: OperationAddress, length: number): string {
   return segments
     .slice(0, length)
-    .map((segment) => (segment.kind === 'literal' ? `=${segment.text}` : '{}'))
+    .map((segment) => (segment.kind === 'literal' || segment.kind === 'mixed' ? segmentShape(segment) : '{}'))
     .join('/');
 }

@@ -1,6 +1,6 @@
 import { isJsonMap, type JsonMap } from '../../definition/json-map.js';
 import { type Contract, type ContractNode, childOf, refOf } from '../contract.js';
-import type { Direction } from '../generate-value.js';
+import type { Direction } from '../direction.js';
 import { isSchemaPattern } from './schema-pattern.js';
 
 /** Values of these are data, not schemas. */

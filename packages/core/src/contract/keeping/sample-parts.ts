@@ -1,6 +1,9 @@
+import { fillMixedSegment } from '../../matching/mixed-segment.js';
 import type { OperationAddress } from '../../matching/path-template.js';
 import type { Contract, ContractNode } from '../contract.js';
 import type { ContractMedia, ContractOperation, ContractParameter } from '../contract-operation.js';
+import { findMisfit } from '../find-misfit.js';
+import { flattenFirst } from '../flat-schema.js';
 import { generateValue } from '../generate-value.js';
 import { readStyle } from '../parameters/parameter-style.js';
 import { writeOne, writeQuery } from '../parameters/write-parameter.js';
@@ -40,11 +43,11 @@ export function copyParts({ path, query, headers, cookies, body }: SampleParts):
   };
 }
 
-/** A valid call of an operation: what its contract requires, from examples where there are some. */
+/** A valid call of an operation: what its contract requires, from examples where there are some that fit. */
 export function sampleParts(contract: Contract, operation: ContractOperation): SampleParts {
   const parts = emptyParts();
   for (const parameter of operation.parameters) {
-    if (parameter.isRequired) addParameter(parts, contract, parameter);
+    if (parameter.isRequired) addParameter(parts, contract, parameter, agreeingSchema(contract, operation, parameter));
   }
   for (const { place, prefix } of operation.security[0] ?? []) {
     const [kind = '', name = ''] = (place ?? '').split(' ');
@@ -82,13 +85,45 @@ function sampleOf(
   examples: readonly { readonly value: unknown }[],
   place: string,
 ): unknown {
-  const [first] = examples;
-  if (first !== undefined) return first.value;
-  return schema === null ? 'x' : generateValue(contract, schema, place, 'request');
+  if (schema === null) return examples[0]?.value ?? 'x';
+  const fitting = examples.find(({ value }) => findMisfit(contract, schema, value, 'request') === null);
+  return fitting === undefined ? generateValue(contract, schema, place, 'request') : fitting.value;
 }
 
-function addParameter(parts: SampleParts, contract: Contract, parameter: ContractParameter): void {
-  const { name, place, schema, examples } = parameter;
+/** The text that made-up calls have for a parameter of the path; null: it has no such. */
+export function samplePathText(contract: Contract, operation: ContractOperation, name: string): string | null {
+  const parameter = operation.parameters.find((own) => own.place === 'path' && own.name === name);
+  if (parameter === undefined) return null;
+  const parts = emptyParts();
+  addParameter(parts, contract, parameter, agreeingSchema(contract, operation, parameter));
+  return parts.path.get(name) ?? null;
+}
+
+/** Of an id whose parameter allows any text, the member of the answer that says more of it: answers repeat what was asked for. */
+function agreeingSchema(
+  contract: Contract,
+  { path, responses }: ContractOperation,
+  { name, place, schema }: ContractParameter,
+): ContractNode | null {
+  if (place !== 'path' || schema === null || !path.endsWith(`{${name}}`)) return schema;
+  const flat = flattenFirst(contract, schema);
+  if (flat.format !== null || flat.patterns.length > 0 || flat.enum !== null || flat.given.length > 0) return schema;
+  const answered = responses.find(({ code }) => code.startsWith('2'))?.media.find(({ type }) => isJsonType(type));
+  if (answered?.schema == null) return schema;
+  const { properties } = flattenFirst(contract, answered.schema);
+  const [member] = properties.get(name) ?? (/id$/i.test(name) ? properties.get('id') : undefined) ?? [];
+  if (member === undefined) return schema;
+  const value = generateValue(contract, member, `sample ${name}`);
+  return typeof value !== 'object' && findMisfit(contract, schema, value, 'request') === null ? member : schema;
+}
+
+function addParameter(
+  parts: SampleParts,
+  contract: Contract,
+  parameter: ContractParameter,
+  schema: ContractNode | null,
+): void {
+  const { name, place, examples } = parameter;
   const value = sampleOf(contract, schema, examples, `sample ${name}`);
   const style = readStyle(contract, parameter);
   if (place === 'query') {
@@ -107,9 +142,11 @@ function addText({ path, query, headers, cookies }: SampleParts, place: string, 
 /** The parts put together, for an address. What its path asks for and no part says is `x1`. */
 export function renderSample(address: OperationAddress, parts: SampleParts): SampleCall {
   const { path, query, headers, cookies, body } = parts;
-  const segments = address.segments.map((segment) =>
-    encodeURIComponent(segment.kind === 'literal' ? segment.text : path.get(segment.name) || 'x1'),
-  );
+  const textOf = (name: string): string => path.get(name) || 'x1';
+  const segments = address.segments.map((segment) => {
+    if (segment.kind === 'literal') return encodeURIComponent(segment.text);
+    return encodeURIComponent(segment.kind === 'mixed' ? fillMixedSegment(segment, textOf) : textOf(segment.name));
+  });
   const pairs = [...query].flatMap(([name, texts]) => texts.map((text): [string, string] => [name, text]));
   const search = pairs.length === 0 ? '' : `?${new URLSearchParams(pairs)}`;
   const cookie = [...cookies].map(([name, value]) => `${name}=${value}`).join('; ');

@@ -2,7 +2,7 @@ import type { Ajv2020, ErrorObject, ValidateFunction } from 'ajv/dist/2020.js';
 import type { JsonMap } from '../../definition/json-map.js';
 import { findNearest } from '../../definition/nearest.js';
 import type { Contract, ContractNode } from '../contract.js';
-import type { Direction } from '../generate-value.js';
+import type { Direction } from '../direction.js';
 import { convertSchema } from './convert-schema.js';
 import { createAjv, findSchemaMistake } from './create-ajv.js';
 import { withoutBranches } from './failed-branches.js';

@@ -62,8 +62,18 @@ const NUMBER = /^-?\d+(\.\d+)?([eE][+-]?\d+)?$/;
 
 /** A text as the value of a kind that it can be: texts of digits are numbers only where numbers may stand. */
 export function textToValue(text: string, { types }: SchemaKind): unknown {
+  if (types.has('object') && !types.has('string') && text.startsWith('{')) return tryMap(text);
   if ((types.has('integer') || types.has('number')) && NUMBER.test(text)) return Number(text);
   if (types.has('boolean') && (text === 'true' || text === 'false')) return text === 'true';
   if (types.has('null') && !types.has('string') && (text === '' || text === 'null')) return null;
   return text;
+}
+
+/** What the styles of parameters have no way of writing, such as lists of maps, is written as JSON. */
+function tryMap(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return text;
+  }
 }
