@@ -12,6 +12,25 @@ export interface ContractNode {
   readonly value: unknown;
 }
 
+/** A node below another: its path is put together when it is asked for, which is seldom. */
+class ChildNode implements ContractNode {
+  readonly document: ContractDocument;
+  readonly value: unknown;
+  readonly #parent: ContractNode;
+  readonly #key: string;
+
+  constructor(parent: ContractNode, key: string, value: unknown) {
+    this.document = parent.document;
+    this.value = value;
+    this.#parent = parent;
+    this.#key = key;
+  }
+
+  get path(): readonly string[] {
+    return [...this.#parent.path, this.#key];
+  }
+}
+
 /** Texts by absolute URL: the documents that a contract's own refers to. */
 export type ContractTexts = ReadonlyMap<string, string>;
 
@@ -165,7 +184,12 @@ export class Contract {
 export function childOf(node: ContractNode, key: string): ContractNode | null {
   const { value } = node;
   if (value === null || typeof value !== 'object' || !Object.hasOwn(value, key)) return null;
-  return { document: node.document, path: [...node.path, key], value: (value as JsonMap)[key] };
+  return new ChildNode(node, key, (value as JsonMap)[key]);
+}
+
+/** Another value that stands at the same place. */
+export function withValue({ document, path }: ContractNode, value: unknown): ContractNode {
+  return { document, path, value };
 }
 
 export function refOf(value: unknown): string | null {

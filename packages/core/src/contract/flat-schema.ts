@@ -1,5 +1,5 @@
 import { isJsonMap, type JsonMap } from '../definition/json-map.js';
-import { type Contract, type ContractNode, childOf, refOf } from './contract.js';
+import { type Contract, type ContractNode, childOf, refOf, withValue } from './contract.js';
 
 /** A schema with what it is made of put together: references followed, `allOf` joined, one branch of each choice taken. */
 export interface FlatSchema {
@@ -207,7 +207,7 @@ class Flattener {
       .find(([, target]) => target.value === ref || ref.endsWith(`/${String(target.value)}`));
     const said = mapped?.[0] ?? ref.split('/').at(-1) ?? '';
     const known = this.#properties.get(name) ?? [];
-    this.#properties.set(name, [...known, { ...node, value: { enum: [said] } }]);
+    this.#properties.set(name, [...known, withValue(node, { enum: [said] })]);
   }
 
   result(): FlatSchema {

@@ -158,16 +158,23 @@ function generatePattern(patterns: readonly string[], hash: number, least: numbe
   const tests = patterns.flatMap((pattern) => compilePattern(pattern) ?? []);
   let best = '';
   for (let turn = 0; turn < MOST_TRIES; turn++) {
-    const text = drawPattern(patterns[0] ?? '', hash, turn, Math.min(least + 8 + turn, 200));
-    if (text === null) break;
+    const drawn = drawPattern(patterns[0] ?? '', hash, turn, Math.min(least + 8 + turn, 200));
+    if (drawn === null) break;
+    const text = ofLength(drawn, least, most);
     const isFit = tests.every((test) => test.test(text));
-    if (isFit && text.length >= least && text.length <= most) return text;
-    if (isFit && best === '') best = text;
+    if (isFit && text.length >= least) return text;
+    if (best === '' && tests.every((test) => test.test(drawn))) best = drawn;
   }
   if (best !== '') return best;
   // Patterns of passwords look ahead, which drawing does not follow.
   const fitting = PASSWORDS.find((text) => tests.every((test) => test.test(text)) && text.length >= least);
   return fitting?.slice(0, most) ?? '';
+}
+
+/** Cut, or gone on with what it has: most patterns take that, too. */
+function ofLength(text: string, least: number, most: number): string {
+  const long = text.length >= least || text === '' ? text : text.padEnd(least, text);
+  return long.slice(0, most);
 }
 
 function drawPattern(pattern: string, hash: number, turn: number, longest: number): string | null {

@@ -14,6 +14,8 @@ import { memberOf } from './member-of.js';
 const DEEPEST_OPTIONAL = 5;
 const DEEPEST = 20;
 const USUAL_ITEMS = 2;
+/** Where what the first branches of choices make does not fit (it may fit two), others are tried. */
+const MOST_TURNS = 4;
 /** About so many values make an answer that people still read; what is optional beyond them is left out, nested first. */
 const USUAL_VALUES = 60;
 
@@ -25,6 +27,8 @@ interface Around {
   readonly budget: number;
   /** References that are open, so that circles end at their first return. */
   readonly refs: readonly string[];
+  /** Which of the open branches of choices is taken, and whether there was any choice. */
+  readonly choices: { readonly turn: number; isAny: boolean };
 }
 
 /**
@@ -37,7 +41,15 @@ export function generateValue(
   place: string,
   direction: Direction = 'response',
 ): unknown {
-  return generate([schema], place, { contract, direction, depth: 0, budget: USUAL_VALUES, refs: [] });
+  let first: unknown;
+  for (let turn = 0; turn < MOST_TURNS; turn++) {
+    const choices = { turn, isAny: false };
+    const around = { contract, direction, depth: 0, budget: USUAL_VALUES, refs: [], choices };
+    const value = generate([schema], place, around);
+    if (!choices.isAny || findMisfit(contract, schema, value, direction) === null) return value;
+    if (turn === 0) first = value;
+  }
+  return first;
 }
 
 function generate(nodes: readonly ContractNode[], place: string, around: Around): unknown {
@@ -78,8 +90,8 @@ function pickWord(schema: FlatSchema, place: string, { contract, refs }: Around)
 /** What schemas came to, where no choice was open: answers of large contracts are made of the same ones again and again. */
 const flattened = new WeakMap<Contract, WeakMap<object, FlatSchema>>();
 
-/** Of a choice the first branch that is neither null nor a circle. */
-function flatten(nodes: readonly ContractNode[], { contract, refs }: Pick<Around, 'contract' | 'refs'>): FlatSchema {
+/** Of a choice the first branch that is neither null nor a circle; at later turns, one behind it. */
+function flatten(nodes: readonly ContractNode[], { contract, refs, choices }: Around): FlatSchema {
   const [node] = nodes;
   const key = nodes.length === 1 && isJsonMap(node?.value) ? node.value : null;
   const known = flattened.get(contract) ?? new WeakMap<object, FlatSchema>();
@@ -94,8 +106,11 @@ function flatten(nodes: readonly ContractNode[], { contract, refs }: Pick<Around
   let isChosen = false;
   const flat = flattenSchema(contract, nodes, (branches) => {
     isChosen = true;
-    return branches.find(isOpen) ?? (branches[0] as ContractNode);
+    const open = choices.turn === 0 ? [] : branches.filter(isOpen);
+    const own = choices.turn === 0 ? branches.find(isOpen) : open[choices.turn % open.length];
+    return own ?? (branches[0] as ContractNode);
   });
+  choices.isAny ||= isChosen;
   if (key !== null && !isChosen) known.set(key, flat);
   return flat;
 }

@@ -1,5 +1,5 @@
 import { isJsonMap, type JsonMap } from '../definition/json-map.js';
-import { type Contract, type ContractNode, childOf } from './contract.js';
+import { type Contract, type ContractNode, childOf, withValue } from './contract.js';
 import type {
   ContractBody,
   ContractHeader,
@@ -81,10 +81,7 @@ function readOldBody(
   if (first === undefined) return null;
   const named = fields.map(({ value }) => [String((value as JsonMap)['name']), value as JsonMap] as const);
   const required = named.flatMap(([name, value]) => (value['required'] === true ? [name] : []));
-  const schema = {
-    ...first,
-    value: { type: 'object', required, properties: Object.fromEntries(named) },
-  };
+  const schema = withValue(first, { type: 'object', required, properties: Object.fromEntries(named) });
   const types = typesOf(contract, operation, 'consumes', FORM_TYPE);
   return {
     isRequired: required.length > 0,

@@ -108,11 +108,27 @@ function agreeWithPath(
   const made = value[member];
   const read = `call.path${memberExpression([last])}`;
   if (typeof made === 'string') {
-    const asked = samplePathText(contract, operation, last);
-    const [node] = flattenFirst(contract, schema).properties.get(member) ?? [];
-    const isFit = asked === null || node === undefined || findMisfit(contract, node, asked, 'response') === null;
-    return isFit ? { ...value, [member]: `\${${read}}` } : value;
+    return mayBeAsked(contract, operation, schema, last, member) ? { ...value, [member]: `\${${read}}` } : value;
   }
   if (!Number.isInteger(made)) return value;
   return { ...value, [member]: `\${${read}.matches('^-?[0-9]{1,15}$') ? number(${read}) : ${made}}` };
 }
+
+/** Whether what calls say for a parameter may stand at a member of the answer. */
+function mayBeAsked(
+  contract: Contract,
+  operation: ContractOperation,
+  schema: ContractNode,
+  parameter: string,
+  member: string,
+): boolean {
+  const node =
+    contract.at(schema, 'properties', member) ?? flattenFirst(contract, schema).properties.get(member)?.[0] ?? null;
+  if (node === null || !isJsonMap(node.value) || !LIMITING.some((key) => Object.hasOwn(node.value as object, key)))
+    return true;
+  const asked = samplePathText(contract, operation, parameter);
+  return asked === null || findMisfit(contract, node, asked, 'response') === null;
+}
+
+/** Without one of these, a text is as good as any other. */
+const LIMITING = ['format', 'pattern', 'enum', 'const', 'minLength', 'maxLength', 'allOf', 'oneOf', 'anyOf'];

@@ -55,10 +55,18 @@ export function escapeTemplate(text: string): string {
   return text.replaceAll('${', () => '$${');
 }
 
-/** A JSON value whose texts are all written so that they read as themselves. */
+/** A JSON value whose texts are all written so that they read as themselves; the very value where they do already. */
 export function escapeTemplates(value: unknown): unknown {
-  if (typeof value === 'string') return escapeTemplate(value);
-  if (value === null || typeof value !== 'object') return value;
+  if (typeof value === 'string') return value.includes('${') ? escapeTemplate(value) : value;
+  if (value === null || typeof value !== 'object' || !hasTemplate(value)) return value;
   if (Array.isArray(value)) return value.map(escapeTemplates);
   return Object.fromEntries(Object.entries(value).map(([key, member]) => [key, escapeTemplates(member)]));
+}
+
+function hasTemplate(value: object): boolean {
+  return Object.values(value).some((member) =>
+    typeof member === 'string'
+      ? member.includes('${')
+      : member !== null && typeof member === 'object' && hasTemplate(member),
+  );
 }

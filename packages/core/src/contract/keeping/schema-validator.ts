@@ -124,7 +124,9 @@ export class SchemaValidator {
     const node = (typeof parentSchema === 'object' ? this.#places.get(parentSchema) : undefined) ?? schema;
     const known = this.#rules.get(node) ?? new Map<string, string>();
     this.#rules.set(node, known);
-    const rule = known.get(keyword) ?? this.#contract.describe({ ...node, path: [...node.path, keyword] });
+    const rule =
+      known.get(keyword) ??
+      this.#contract.describe({ document: node.document, path: [...node.path, keyword], value: null });
     known.set(keyword, rule);
     return rule;
   }
