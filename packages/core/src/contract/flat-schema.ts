@@ -52,7 +52,36 @@ export function flattenSchema(contract: Contract, nodes: readonly ContractNode[]
 
 /** A schema as its first branches have it. */
 export function flattenFirst(contract: Contract, schema: ContractNode): FlatSchema {
-  return flattenSchema(contract, [schema], (branches) => branches[0] as ContractNode);
+  return flattenOnce(contract, schema, (branches) => branches[0] as ContractNode);
+}
+
+/** What schemas without a choice came to: answers of large contracts are made of the same ones again and again. */
+interface KnownSchemas {
+  readonly byValue: WeakMap<object, FlatSchema>;
+  /** Of maps that are nothing but a reference, by where it leads. */
+  readonly byRef: Map<string, FlatSchema>;
+}
+const known = new WeakMap<Contract, KnownSchemas>();
+
+/** `flattenSchema` of one schema, remembered where no choice is open. */
+export function flattenOnce(contract: Contract, schema: ContractNode, choose: ChooseBranch): FlatSchema {
+  const { value, document } = schema;
+  if (!isJsonMap(value)) return flattenSchema(contract, [schema], choose);
+  const { byValue, byRef } = known.get(contract) ?? { byValue: new WeakMap(), byRef: new Map() };
+  known.set(contract, { byValue, byRef });
+  const ref = Object.keys(value).length === 1 ? refOf(value) : null;
+  const place = ref === null ? null : `${document.address} ${ref}`;
+  const before = place === null ? byValue.get(value) : byRef.get(place);
+  if (before !== undefined) return before;
+  let isChosen = false;
+  const flat = flattenSchema(contract, [schema], (branches) => {
+    isChosen = true;
+    return choose(branches);
+  });
+  if (isChosen) return flat;
+  if (place === null) byValue.set(value, flat);
+  else byRef.set(place, flat);
+  return flat;
 }
 
 /** By which the same schema is known wherever it is referred to. */

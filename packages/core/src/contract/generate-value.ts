@@ -1,10 +1,9 @@
-import { isJsonMap } from '../definition/json-map.js';
 import { wordsFor } from '../definition/lexicon.js';
 import { drawAt, hashText } from '../state/draw.js';
 import { type Contract, type ContractNode, childOf } from './contract.js';
 import type { Direction } from './direction.js';
 import { findMisfit } from './find-misfit.js';
-import { type FlatSchema, flattenSchema } from './flat-schema.js';
+import { type FlatSchema, flattenOnce, flattenSchema } from './flat-schema.js';
 import { generateNumber } from './generate-number.js';
 import { generateText } from './generate-text.js';
 import { fitsPattern, isWithin } from './given-value.js';
@@ -53,19 +52,24 @@ export function generateValue(
 }
 
 function generate(nodes: readonly ContractNode[], place: string, around: Around): unknown {
-  const schema = flatten(nodes, around);
-  const inside: Around = { ...around, depth: around.depth + 1, refs: [...around.refs, ...schema.refs] };
-  const given = schema.given.find((value) => isPlausible(value, schema) && fitsAll(value, nodes, around));
-  if (given !== undefined) return given;
+  return generateFlat(flatten(nodes, around), nodes, place, around);
+}
+
+/** `schema`: what the nodes come to. */
+function generateFlat(schema: FlatSchema, nodes: readonly ContractNode[], place: string, around: Around): unknown {
+  if (schema.given.length > 0) {
+    const given = schema.given.find((value) => isPlausible(value, schema) && fitsAll(value, nodes, around));
+    if (given !== undefined) return given;
+  }
   if (schema.enum !== null) return schema.enum.find((value) => isPlausible(value, schema)) ?? schema.enum[0] ?? null;
   const word = around.contract.lexicon === null ? undefined : pickWord(schema, place, around);
   if (word !== undefined) return word;
   if (around.depth > DEEPEST) return null;
   switch (typeOf(schema)) {
     case 'object':
-      return generateObject(schema, place, inside);
+      return generateObject(schema, place, goInside(schema, around));
     case 'array':
-      return generateList(schema, place, inside);
+      return generateList(schema, place, goInside(schema, around));
     case 'string':
       return generateText(schema, place);
     case 'integer':
@@ -78,6 +82,10 @@ function generate(nodes: readonly ContractNode[], place: string, around: Around)
   }
 }
 
+function goInside({ refs }: FlatSchema, around: Around): Around {
+  return { ...around, depth: around.depth + 1, refs: refs.length === 0 ? around.refs : [...around.refs, ...refs] };
+}
+
 /** One of the team's words for a member, of those that fit. */
 function pickWord(schema: FlatSchema, place: string, { contract, refs }: Around): unknown {
   const field = memberOf(place);
@@ -87,32 +95,23 @@ function pickWord(schema: FlatSchema, place: string, { contract, refs }: Around)
   return fitting[drawAt(hashText(place), 1) % Math.max(1, fitting.length)];
 }
 
-/** What schemas came to, where no choice was open: answers of large contracts are made of the same ones again and again. */
-const flattened = new WeakMap<Contract, WeakMap<object, FlatSchema>>();
-
 /** Of a choice the first branch that is neither null nor a circle; at later turns, one behind it. */
 function flatten(nodes: readonly ContractNode[], { contract, refs, choices }: Around): FlatSchema {
-  const [node] = nodes;
-  const key = nodes.length === 1 && isJsonMap(node?.value) ? node.value : null;
-  const known = flattened.get(contract) ?? new WeakMap<object, FlatSchema>();
-  flattened.set(contract, known);
-  const before = key === null ? undefined : known.get(key);
-  if (before !== undefined) return before;
   const isOpen = (branch: ContractNode): boolean => {
     const target = contract.resolve(branch);
     const value = target?.value as Readonly<Record<string, unknown>> | null | undefined;
     return value !== null && value !== undefined && value['type'] !== 'null' && !isCircle(branch, refs);
   };
-  let isChosen = false;
-  const flat = flattenSchema(contract, nodes, (branches) => {
-    isChosen = true;
+  const choose = (branches: readonly ContractNode[]): ContractNode => {
+    choices.isAny = true;
     const open = choices.turn === 0 ? [] : branches.filter(isOpen);
     const own = choices.turn === 0 ? branches.find(isOpen) : open[choices.turn % open.length];
     return own ?? (branches[0] as ContractNode);
-  });
-  choices.isAny ||= isChosen;
-  if (key !== null && !isChosen) known.set(key, flat);
-  return flat;
+  };
+  const [only] = nodes;
+  return nodes.length === 1 && only !== undefined
+    ? flattenOnce(contract, only, choose)
+    : flattenSchema(contract, nodes, choose);
 }
 
 function isCircle({ value, document }: ContractNode, refs: readonly string[]): boolean {
@@ -163,18 +162,18 @@ function generateObject(schema: FlatSchema, place: string, around: Around): Read
   const first = [...names.filter((name) => required.has(name)), ...names.filter((name) => !required.has(name))];
   const most = limits.maxProperties ?? Number.POSITIVE_INFINITY;
   const wanted = new Set(first.slice(0, Math.max(most, required.size)));
-  const nested = count(names, (name) => isNested(flatten(properties.get(name) ?? [], around)));
-  const below = { ...around, budget: (around.budget - names.length) / Math.max(1, nested) };
-  for (const name of names) {
+  const flats = names.map((name) => flatten(properties.get(name) ?? [], around));
+  const below = { ...around, budget: (around.budget - names.length) / Math.max(1, countNested(flats)) };
+  for (const [i, name] of names.entries()) {
     const nodes = properties.get(name) ?? [];
+    const member = flats[i] as FlatSchema;
     if (!wanted.has(name) || nodes.some(({ value }) => value === false)) continue;
-    const member = flatten(nodes, around);
     if (around.direction === 'response' ? member.isWriteOnly : member.isReadOnly) continue;
     if (!required.has(name) && isNested(member)) {
       const isDeep = around.depth > DEEPEST_OPTIONAL || nodes.some((node) => leadsRound(node, around));
       if (isDeep || below.budget < 1) continue;
     }
-    members.set(name, generate(nodes, `${place}.${name}`, below));
+    members.set(name, generateFlat(member, nodes, `${place}.${name}`, below));
   }
   for (const name of required)
     if (!properties.has(name)) members.set(name, generateUnnamed(name, schema, place, around));
@@ -183,9 +182,9 @@ function generateObject(schema: FlatSchema, place: string, around: Around): Read
   return Object.fromEntries(members);
 }
 
-function count(names: readonly string[], isMeant: (name: string) => boolean): number {
+function countNested(schemas: readonly FlatSchema[]): number {
   let found = 0;
-  for (const name of names) if (isMeant(name)) found++;
+  for (const schema of schemas) if (isNested(schema)) found++;
   return found;
 }
 

@@ -31,11 +31,11 @@ const ITEM = /^(.*\/([^/{}]+))\/\{([^{}]+)\}$/;
 /** Collections of things that a contract can read one by one, whose schema has the field that the path names. */
 export function findResources(contract: Contract, operations: readonly ContractOperation[]): ContractResource[] {
   const taken = new Set<string>();
+  const byPlace = new Map(operations.map((own) => [`${own.method} ${own.path}`, own]));
   return operations.flatMap((read) => {
     const [, collection = '', segment = '', param = ''] = ITEM.exec(read.path) ?? [];
-    const at = (method: string) => operations.find((own) => own.method === method && own.path === collection) ?? null;
-    const list = at('GET');
-    if (read.method !== 'GET' || param === '' || (list === null && at('POST') === null)) return [];
+    const list = byPlace.get(`GET ${collection}`) ?? null;
+    if (read.method !== 'GET' || param === '' || (list === null && !byPlace.has(`POST ${collection}`))) return [];
     const found = findRow(contract, successOf(read)?.schema ?? null, param);
     const owners = [...collection.matchAll(/\{([^{}]+)\}/g)].map(([, name]) => name ?? '');
     if (found === null || !owners.every((name) => isScalar(contract, found.flat, name))) return [];
