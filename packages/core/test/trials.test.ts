@@ -155,3 +155,75 @@ test('what changed from one trial to the next is told by steps, not by sums', ()
     ['gone', 'gone', undefined],
   ]);
 });
+
+const LINKED = `openapi: 3.1.0
+info: { title: Mill, version: "1" }
+paths:
+  /orders:
+    get:
+      operationId: listOrders
+      responses:
+        "200":
+          description: all
+          content: { application/json: { schema: { type: object } } }
+          links:
+            newest: { operationId: readSack, parameters: { id: "$response.body#/newest/sack", path.mill: north } }
+            bySource: { operationRef: "#/paths/~1corn/get", parameters: { query.after: "$response.header.x-next", kind: "$request.query.kind" } }
+  /mills/{mill}/sacks/{id}:
+    get:
+      operationId: readSack
+      parameters: [{ name: mill, in: path, required: true, schema: { type: string } }, { name: id, in: path, required: true, schema: { type: string } }]
+      responses: { "200": { description: one } }
+  /corn:
+    get:
+      parameters: [{ name: kind, in: query, required: true, schema: { type: string } }]
+      responses: { "200": { description: some } }
+`;
+const LINKED_FILE = `upsetter: 1
+service: mill
+contract: ./mill.yaml
+operations:
+  listOrders: { on: GET /orders, cases: [{ case: all, answer: { json: { orders: [{ id: 1, sack: a }, { id: 2 }] } } }] }
+  readSack:
+    on: GET /mills/{mill}/sacks/{sack}
+    cases:
+      - case: special
+        when: { path sack: S9 }
+        answer: { none: true }
+      - case: any
+        answer: { none: true }
+  readCorn: { on: GET /corn, cases: [{ case: some, answer: { none: true } }] }
+`;
+
+describe('a trial', () => {
+  const run = async (answer: (target: string) => TrialAnswer): Promise<TriedStep[]> => {
+    const service = requireService(LINKED_FILE, { './mill.yaml': { kind: 'text', content: LINKED } });
+    const steps: TriedStep[] = [];
+    const send = async ({ target }: { target: string }) => ({ answer: answer(target), tookMs: 1 });
+    for await (const step of runTrial(service, { writes: false, hostile: false, environment: 'x' }, send))
+      steps.push(step);
+    return steps;
+  };
+
+  test("carries values by the contract's links, but not to what a case asks for itself", async () => {
+    const steps = await run((target) =>
+      target.startsWith('/orders')
+        ? got({ orders: [], newest: { sack: 'S 7' } }, ['x-next', 'k3'])
+        : { status: 200, headers: [], body: null },
+    );
+    expect(steps.map(({ name, request }) => `${name} ${request?.target}`)).toEqual([
+      'all /orders',
+      'some /corn?kind=kind&after=k3',
+      'special /mills/north/sacks/S9',
+      'any /mills/north/sacks/S%207',
+    ]);
+  });
+
+  test('holds each item of a list to what all items of the case have', async () => {
+    const [all] = await run(() => got({ orders: [{ id: 1 }, { id: '2', sack: 'b' }, {}, { id: '4' }] }));
+    expect(all?.differences.map(({ at, message }) => `${at} ${message}`)).toEqual([
+      'json $.orders[1].id is "2"; the case has 1',
+      'json $.orders[2].id is missing; the case has it',
+    ]);
+  });
+});

@@ -5,6 +5,7 @@ import { headerOf } from '../traffic/exchange.js';
 import { MASK, maskHeaders } from '../traffic/mask.js';
 import { changeXml } from '../xml/change-xml.js';
 import { parseXml } from '../xml/parse-xml.js';
+import { LinkedValues } from './linked-values.js';
 import type { TrialAnswer, TrialRequest } from './trial-result.js';
 import { shapeOfPath, type TrialStep } from './trial-step.js';
 
@@ -16,10 +17,13 @@ export class CarriedValues {
   readonly #ids = new Map<string, string>();
   /** Ids and the like, by the names that answers have for them. */
   readonly #named = new Map<string, string>();
+  readonly #linked = new LinkedValues();
   #token: string | null = null;
 
   /** Learns from an answer to a call that was sent. */
-  learn({ address }: TrialStep, answer: TrialAnswer): void {
+  learn(step: TrialStep, request: TrialRequest, answer: TrialAnswer): void {
+    const { address } = step;
+    this.#linked.learn(step, request, answer);
     const json = tryJson(answer.body);
     if (answer.status < 300) for (const [name, value] of namedValues(json, answer.body)) this.#named.set(name, value);
     if (!isJsonMap(json) && answer.status !== CREATED) return;
@@ -36,16 +40,20 @@ export class CarriedValues {
   }
 
   /** The paths of the things that were made, and the token, in the place of what was made up. */
-  fill({ carries, call, kind, carriesBody }: TrialStep): TrialRequest {
+  fill(step: TrialStep): TrialRequest {
+    const { carries, call, kind, carriesBody } = step;
     const [path = '', search] = call.target.split('?', 2);
     const texts = path.slice(1).split('/');
     for (const { segment, madeAt } of carries) {
       const id = this.#ids.get(madeAt);
       if (id !== undefined) texts[segment] = encodeURIComponent(id);
     }
+    const query = new URLSearchParams(search);
+    const isChanged = this.#linked.fill(step, texts, query);
     const text = call.body === null ? null : new TextDecoder().decode(call.body);
     const body = carriesBody && text !== null ? this.#fillBody(text) : text;
-    const target = `/${texts.join('/')}${search === undefined ? '' : `?${search}`}`;
+    const asked = isChanged ? query.toString() : (search ?? '');
+    const target = `/${texts.join('/')}${asked === '' ? '' : `?${asked}`}`;
     return { method: call.method, target, headers: this.#withToken(call.headers, kind), body };
   }
 

@@ -42,7 +42,7 @@ function compareWithCase(wanted: NonNullable<TrialStep['wanted']>, got: TrialAns
     ];
   const missing = wanted.headers
     .filter((name, i) => i % 2 === 0 && headerOf(got.headers, name.toLowerCase()) === null)
-    .map((name) => ({ at: `header ${name.toLowerCase()}`, message: 'is missing; the case has it', rule: null }));
+    .map((name) => ({ at: `header ${name.toLowerCase()}`, message: MISSING, rule: null }));
   if (!isJsonType(type) || wanted.body === null) return missing;
   const text = typeof wanted.body === 'string' ? wanted.body : new TextDecoder().decode(wanted.body);
   return [...missing, ...compareShape(tryJson(text), tryJson(got.body), 'json $')];
@@ -66,19 +66,46 @@ function compareExact(
   });
 }
 
-/** Members that the case has and the real answer has not, and values of another type; of lists the first item stands for all. */
+const MISSING = 'is missing; the case has it';
+
+/** Members that the case has and the real answer has not, and values of another type. */
 function compareShape(wanted: unknown, got: unknown, at: string): FoundDifference[] {
   if (wanted === null || got === null) return [];
   if (typeOf(wanted) !== typeOf(got))
     return [{ at, message: `is ${describe(got)}; the case has ${describe(wanted)}`, rule: null }];
-  if (Array.isArray(wanted) && Array.isArray(got))
-    return wanted.length === 0 || got.length === 0 ? [] : compareShape(wanted[0], got[0], `${at}[0]`);
+  if (Array.isArray(wanted) && Array.isArray(got)) return compareItems(wanted, got, at);
   if (!isJsonMap(wanted) || !isJsonMap(got)) return [];
   return Object.entries(wanted).flatMap(([name, value]) =>
     Object.hasOwn(got, name)
       ? compareShape(value, got[name], `${at}.${name}`)
-      : [{ at: `${at}.${name}`, message: 'is missing; the case has it', rule: null }],
+      : [{ at: `${at}.${name}`, message: MISSING, rule: null }],
   );
+}
+
+/** What all items of the case's list have, each item of the real one has; where several lack the same, the first is told. */
+function compareItems(wanted: readonly unknown[], got: readonly unknown[], at: string): FoundDifference[] {
+  if (wanted.length === 0) return [];
+  const common = commonItem(wanted);
+  const told = new Set<string>();
+  return got.flatMap((item, i) => {
+    const start = `${at}[${i}]`;
+    return compareShape(common, item, start).filter((own) => {
+      const kind = `${own.at.slice(start.length)} ${own.message === MISSING}`;
+      const isNew = !told.has(kind);
+      told.add(kind);
+      return isNew;
+    });
+  });
+}
+
+/** Of maps what is in all of them; null, which may be anything, where items are of several types. */
+function commonItem(items: readonly unknown[]): unknown {
+  const [first] = items;
+  if (!items.every((item) => item !== null && typeOf(item) === typeOf(first))) return null;
+  if (!isJsonMap(first)) return first;
+  const maps = items.filter(isJsonMap);
+  const names = Object.keys(first).filter((name) => maps.every((map) => Object.hasOwn(map, name)));
+  return Object.fromEntries(names.map((name) => [name, commonItem(maps.map((map) => map[name]))]));
 }
 
 function typeOf(value: unknown): string {

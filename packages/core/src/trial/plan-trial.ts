@@ -112,9 +112,10 @@ function planCases(
       if (definition === undefined) return [];
       const { when, sample } = definition;
       const { address } = operation;
-      const asked = [...Object.keys(when ?? {}), ...Object.keys(sample?.path ?? {}).map((own) => `path ${own}`)];
+      const sampled = (place: string, own: object = {}) => Object.keys(own).map((name) => `${place} ${name}`);
+      const asked = [...Object.keys(when ?? {}), ...sampled('path', sample?.path), ...sampled('query', sample?.query)];
       const exact = operation.cases[i]?.exact ?? [];
-      const common = { ...head, address, contract, exact };
+      const common = { ...head, address, contract, exact, asked };
       if (found === null) {
         const carries = carriedSegments(address, asked);
         const candidates = sampleCalls(contract, service, operation, definition).map(
@@ -147,6 +148,7 @@ function planContract(service: CompiledService, index: ContractIndex, { hostile 
       contract,
       carries: carriedSegments(address, []),
       exact: [],
+      asked: [],
       carriesBody: false,
     };
     const valid: TrialStep = {

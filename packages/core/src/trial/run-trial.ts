@@ -74,7 +74,7 @@ async function tryStep(step: TrialStep, carried: CarriedValues, send: SendCall):
   const head = { operation, kind, name, request: masked, wanted: viewWanted(step) };
   try {
     const { answer, tookMs } = await send(request);
-    if (kind !== 'hostile') carried.learn(step, answer);
+    if (kind !== 'hostile') carried.learn(step, request, answer);
     const differences = compareTrial(step, answer);
     const outcome = differences.length === 0 ? 'holds' : 'differs';
     return { ...head, outcome, reason: null, differences, got: carried.masked(answer), tookMs };

@@ -78,8 +78,9 @@ function reach(
     const lane = new Lanes(service.definition.seed ?? service.name).get('trial');
     const carried = new CarriedValues();
     for (const step of story) {
-      const played = play(service, lane, carried.fill(step));
-      if (played !== null) carried.learn(step, toTrialAnswer(played.answer));
+      const request = carried.fill(step);
+      const played = play(service, lane, request);
+      if (played !== null) carried.learn(step, request, toTrialAnswer(played.answer));
     }
     if (carried.missing(candidate) !== null) continue;
     const played = play(service, lane, carried.fill(candidate));

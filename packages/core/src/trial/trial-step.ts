@@ -19,6 +19,8 @@ export interface TrialStep {
   readonly carries: readonly CarriedSegment[];
   /** What is compared by value. */
   readonly exact: readonly ExactPlace[];
+  /** Places that the case itself asks for: what stands there stays. */
+  readonly asked: readonly string[];
   /** Ids in its body are those that earlier answers gave. */
   readonly carriesBody: boolean;
 }

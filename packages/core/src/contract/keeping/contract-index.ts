@@ -2,6 +2,7 @@ import type { RenderedAnswer } from '../../answer/rendered-answer.js';
 import type { Answer } from '../../definition/answer.js';
 import type { OperationAddress } from '../../matching/path-template.js';
 import type { RequestView } from '../../request/request-view.js';
+import type { ExchangedCall, LinkedValue } from '../read-links.js';
 import type { CheckCall } from './compile-call-check.js';
 import type { SampleCall, SampleParts } from './sample-parts.js';
 import type { LostPart, SchemaFinding } from './schema-validator.js';
@@ -41,6 +42,8 @@ export interface IndexedOperation {
   samples(): readonly SampleParts[];
   /** Values that are allowed at a place such as `path berthId`. */
   alternatives(place: string): readonly string[];
+  /** What the contract's links make of a call: values for parameters of later ones. */
+  linksOf(call: ExchangedCall): readonly LinkedValue[];
   hostileCalls(address: OperationAddress): readonly HostileCall[];
 }
 

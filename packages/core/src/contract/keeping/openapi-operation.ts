@@ -4,6 +4,7 @@ import { type OperationAddress, parseOperationAddress } from '../../matching/pat
 import type { Contract } from '../contract.js';
 import type { ContractOperation } from '../contract-operation.js';
 import { generateValue } from '../generate-value.js';
+import { type ContractLink, type ExchangedCall, followLinks, type LinkedValue, readLinks } from '../read-links.js';
 import { checkAnswer, findResponse } from './check-answer.js';
 import { type CheckCall, compileCallCheck } from './compile-call-check.js';
 import type { HostileCall, IndexedOperation, IndexedResponse } from './contract-index.js';
@@ -23,6 +24,7 @@ export class OpenApiOperation implements IndexedOperation {
   readonly operation: ContractOperation;
   readonly #validator: SchemaValidator;
   #check: CheckCall | null = null;
+  #links: readonly ContractLink[] | null = null;
 
   constructor(contract: Contract, operation: ContractOperation, validator: SchemaValidator) {
     this.contract = contract;
@@ -71,6 +73,11 @@ export class OpenApiOperation implements IndexedOperation {
     return Array.from({ length: MOST_ALTERNATIVES }, (_, i) =>
       String(generateValue(this.contract, schema, `sample ${place} ${i}`, 'request')),
     );
+  }
+
+  linksOf(call: ExchangedCall): readonly LinkedValue[] {
+    this.#links ??= readLinks(this.contract, this.operation);
+    return this.#links.length === 0 ? [] : followLinks(this.contract, this.#links, call);
   }
 
   hostileCalls(address: OperationAddress): readonly HostileCall[] {

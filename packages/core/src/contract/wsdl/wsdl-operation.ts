@@ -5,6 +5,7 @@ import type { CheckCall } from '../keeping/compile-call-check.js';
 import type { HostileCall, IndexedOperation, IndexedResponse } from '../keeping/contract-index.js';
 import { emptyParts, renderSample, type SampleParts } from '../keeping/sample-parts.js';
 import type { SchemaFinding } from '../keeping/schema-validator.js';
+import type { LinkedValue } from '../read-links.js';
 import { checkSoapAnswer, readSoapAnswer } from './check-soap-answer.js';
 import { compileSoapCallCheck } from './check-soap-call.js';
 import type { MadeElement } from './generate-markup.js';
@@ -91,6 +92,11 @@ export class WsdlOperation implements IndexedOperation {
   }
 
   /** Envelopes that lack one element that the schemas ask for. */
+  /** WSDL has none. */
+  linksOf(): readonly LinkedValue[] {
+    return [];
+  }
+
   hostileCalls(address: OperationAddress): readonly HostileCall[] {
     const found: HostileCall[] = [];
     const seen = new Set<string>();
