@@ -249,6 +249,49 @@ describe('a draft from a contract', () => {
     });
   });
 
+  test('a webhook is told with the step that sends it', () => {
+    const text = `openapi: 3.1.0
+info: { title: T, version: "1" }
+paths: {}
+webhooks:
+  berthFreed:
+    post: { requestBody: { content: { application/json: { schema: { type: object, properties: { berthId: { const: N7 } } } } } }, responses: {} }
+`;
+    const [decision] = draftContract(text, { service: null, port: null }).decisions;
+    expect(decision).toEqual({
+      of: 'webhook berthFreed',
+      concluded:
+        'is sent by no operation; a case that leads to it takes this under `then`: {"callback":{"to":"http://127.0.0.1:8080/berthFreed","json":{"berthId":"N7"}}}',
+      evidence: '#/webhooks/berthFreed/post (line 6)',
+    });
+  });
+
+  test('an example that contradicts its own schema is answered as it stands, and told; null is none', () => {
+    const text = `openapi: 3.0.3
+info: { title: T, version: "1" }
+paths:
+  /a:
+    get:
+      responses:
+        "200":
+          description: ok
+          content: { application/json: { schema: { type: object, properties: { at: { type: string, format: date } } }, example: { at: soon } } }
+  /b: { get: { responses: { "200": { description: ok, content: { application/json: { schema: { type: object, required: [n], properties: { n: { enum: [7] } } }, example: null } } } } } }
+  /c: { get: { responses: { "200": { description: ok, content: { image/png: { schema: { type: string, format: binary } } } } } } }
+`;
+    const { text: file, decisions } = draftContract(text, { service: null, port: null });
+    const told = decisions.map(({ of, concluded }) => `${of}: ${concluded}`);
+    expect(told).toContainEqual(
+      expect.stringContaining(': the example does not fit its schema: $.at is no date; it is answered as it stands'),
+    );
+    expect(told).toContainEqual(expect.stringContaining(': 1 case: 1 with a file that stands in'));
+    const own = load(file);
+    expect(answerJson(own, 'GET /a')).toEqual({ at: 'soon' });
+    expect(answerJson(own, 'GET /b')).toEqual({ n: 7 });
+    const png = decide(own, 'GET /c');
+    expect(png.kind === 'answered' && [...(png.answer.body as Uint8Array).slice(1, 4)]).toEqual([80, 78, 71]);
+  });
+
   test('what cannot be used is listed by pointer and line, the rest works', () => {
     const text =
       'openapi: 3.0.3\ninfo: { title: T, version: "1" }\npaths:\n  /a: { get: { responses: { "200": { $ref: "other.yaml#/x" } } } }\n  /{b}{c}: { get: { responses: {} } }\n  /d: { get: { responses: { "204": { description: ok } } } }\n';

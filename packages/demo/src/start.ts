@@ -41,12 +41,18 @@ async function main(): Promise<void> {
   await runTrials(client, { 'berth-desk': berthDesk ?? '', 'manifest-office': manifestOffice ?? '' });
   const services = await client.listServices();
   const addressOf = (name: string): string => services.find((service) => service.name === name)?.address ?? '';
-  await playJourneys({ berthDesk: addressOf('berth-desk'), tideOffice: addressOf('tide-office') });
+  await playJourneys({
+    berthDesk: addressOf('berth-desk'),
+    tideOffice: addressOf('tide-office'),
+    pilotRoster: addressOf('pilot-roster'),
+    board: board ?? '',
+  });
   console.log(`
   console              ${control}
   mock berth-desk      ${addressOf('berth-desk')}   (the real one: ${berthDesk}, port ${BERTH_DESK_PORT})
   mock tide-office     ${addressOf('tide-office')}   (the real one: ${tideOffice}, port ${TIDE_OFFICE_PORT})
   mock manifest-office ${addressOf('manifest-office')}   (the real one: ${manifestOffice}, port ${MANIFEST_OFFICE_PORT})
+  mock pilot-roster    ${addressOf('pilot-roster')}   (follows its contract in a git repository; tells pilots to ${board}/pilots)
   harbour board        ${board}/?tides=${addressOf('tide-office')}
 
   Try:  npx upsetter services

@@ -9,6 +9,13 @@ export function renderWhy(why: Explanation): string {
   return [why.summary, ...why.ladder.flatMap(renderOperation)].join('\n');
 }
 
+const SIGNS: Readonly<Record<Ladder['cases'][number]['outcome'], () => string>> = {
+  answered: () => paint.good('=> answered   '),
+  'would answer': () => paint.warn('-> would answer'),
+  failed: () => paint.bad('x  did not hold'),
+  'not reached': () => paint.faint('.  not reached'),
+};
+
 function renderOperation(operation: Ladder): string[] {
   const lines = [
     '',
@@ -16,13 +23,7 @@ function renderOperation(operation: Ladder): string[] {
   ];
   lines.push(...renderConditions(operation.address, '  ', true));
   for (const item of operation.cases) {
-    const sign =
-      item.outcome === 'answered'
-        ? paint.good('=> answered   ')
-        : item.outcome === 'failed'
-          ? paint.bad('x  did not hold')
-          : paint.faint('.  not reached');
-    lines.push(`  ${sign}  ${item.outcome === 'answered' ? paint.strong(item.case) : item.case}`);
+    lines.push(`  ${SIGNS[item.outcome]()}  ${item.outcome === 'answered' ? paint.strong(item.case) : item.case}`);
     lines.push(...renderConditions(item.conditions, '       ', item.outcome !== 'not reached'));
   }
   return lines;

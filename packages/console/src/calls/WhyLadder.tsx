@@ -27,6 +27,8 @@ const Rungs = styled.ol`
   > li + li { border-top: 1px solid ${color.hairline}; }
   > li[data-outcome='answered'] { border-left-color: ${color.lichen}; }
   > li[data-outcome='failed'] { border-left-color: ${color.vermilion}; }
+  > li[data-outcome='would answer'] { border-left-color: ${color.brass}; }
+  .would { color: ${color.brass}; font-weight: 700; }
   .answered { color: ${color.lichen}; font-weight: 700; }
   .failed { color: ${color.vermilion}; }
 `;
@@ -88,6 +90,7 @@ function OperationLadder({ operation }: { readonly operation: Operation }) {
 
 function Word({ outcome }: { readonly outcome: Operation['cases'][number]['outcome'] }) {
   if (outcome === 'answered') return <span className="answered">● answered</span>;
+  if (outcome === 'would answer') return <span className="would">◐ would answer</span>;
   if (outcome === 'failed') return <span className="failed">✕ did not hold</span>;
   return <Faint>○ not reached</Faint>;
 }

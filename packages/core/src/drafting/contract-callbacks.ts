@@ -28,8 +28,30 @@ export function draftCallbacks(contract: Contract, operation: ContractOperation,
         const node = contract.at(item, method);
         return node === null
           ? []
-          : [{ callback: { to, ...nameMethod(method), ...draftBody(contract, operation, node) } }];
+          : [{ callback: { to, ...nameMethod(method), ...draftBody(contract, operation, node, placeOf(operation)) } }];
       });
+    });
+  });
+}
+
+/** A call that a contract says its service makes by itself (OpenAPI 3.1, `webhooks`): nothing says when. */
+export interface DraftedWebhook {
+  readonly name: string;
+  readonly at: string;
+  /** A step of `then`, ready for the case that leads to it but for its address. */
+  readonly step: object;
+}
+
+export function draftWebhooks(contract: Contract): DraftedWebhook[] {
+  const webhooks = contract.children(contract.at(contract.root(), 'webhooks'));
+  return webhooks.flatMap(([name, raw]) => {
+    const item = contract.resolve(raw);
+    return METHODS.flatMap((method) => {
+      const node = item === null ? null : contract.at(item, method);
+      if (node === null) return [];
+      const to = `http://127.0.0.1:8080/${encodeURIComponent(name)}`;
+      const step = { callback: { to, ...nameMethod(method), ...draftBody(contract, null, node, `webhook ${name}`) } };
+      return [{ name, at: contract.describe(node), step }];
     });
   });
 }
@@ -75,12 +97,16 @@ function stepsOf(pointer: string): (string | number)[] {
 }
 
 /** What is sent: its example, else made up; members that are called as those of the answer or the call are theirs. */
-function draftBody(contract: Contract, operation: ContractOperation, node: ContractNode): { readonly json?: unknown } {
+function draftBody(
+  contract: Contract,
+  operation: ContractOperation | null,
+  node: ContractNode,
+  place: string,
+): { readonly json?: unknown } {
   const media = readBody(contract, node, [])?.media.find(({ type }) => /json/i.test(type)) ?? null;
   if (media === null) return {};
   const [example] = media.examples;
-  const made =
-    example?.value ?? (media.schema === null ? undefined : generateValue(contract, media.schema, placeOf(operation)));
+  const made = example?.value ?? (media.schema === null ? undefined : generateValue(contract, media.schema, place));
   if (made === undefined) return {};
   const json = escapeTemplates(made);
   if (!isJsonMap(json)) return { json };
@@ -88,7 +114,7 @@ function draftBody(contract: Contract, operation: ContractOperation, node: Contr
     example === undefined && formatOf(contract, media.schema, name) === 'date-time';
   const members = Object.entries(json).map(([name, value]) => [
     name,
-    findSame(contract, operation, name, value) ?? (isMoment(name) ? '${now}' : value),
+    (operation === null ? null : findSame(contract, operation, name, value)) ?? (isMoment(name) ? '${now}' : value),
   ]);
   return { json: Object.fromEntries(members) };
 }

@@ -46,6 +46,12 @@ export function draftContract(text: string, options: DraftContractOptions): Draf
   const { operations, cases, refused } = draftOperations(missing, options.beside ?? null, decisions);
   const datasets = source.datasets(new Set(missing.flatMap(({ dataset }) => dataset ?? [])));
   if (source.offered.length > 0) decisions.push(describeResources(source.offered, datasets));
+  for (const { name, at, step } of source.webhooks)
+    decisions.push({
+      of: `webhook ${name}`,
+      concluded: `is sent by no operation; a case that leads to it takes this under \`then\`: ${JSON.stringify(step)}`,
+      evidence: at,
+    });
   const { title, version } = source;
   const service = options.service ?? nameService(title);
   const definition = {

@@ -8,6 +8,7 @@ import { WSDL, WsdlContract } from '../contract/wsdl/wsdl-contract.js';
 import { childrenOf } from '../contract/wsdl/xml-tree.js';
 import type { Lexicon } from '../definition/lexicon.js';
 import type { SoapOn } from '../matching/path-template.js';
+import { type DraftedWebhook, draftWebhooks } from './contract-callbacks.js';
 import { draftCases } from './contract-cases.js';
 import { DraftedResources, type RowCounts } from './resources/draft-resources.js';
 import type { ResourceCases } from './resources/resource-cases.js';
@@ -43,6 +44,8 @@ export interface DraftSource {
   readonly namespaces: Readonly<Record<string, string>>;
   /** What could become rows. */
   readonly offered: readonly string[];
+  /** Calls that the service makes by itself: nothing says which operation leads to them. */
+  readonly webhooks: readonly DraftedWebhook[];
   /** Datasets of these names, as a service file has them. */
   readonly datasets: (names: ReadonlySet<string>) => Readonly<Record<string, unknown>>;
   /** Grows while operations are drafted. */
@@ -100,6 +103,7 @@ function openOpenApi(
     operations,
     namespaces: {},
     offered: resources.offered,
+    webhooks: draftWebhooks(contract),
     datasets: (names) => resources.datasets(names),
     unusable,
   };
@@ -129,5 +133,15 @@ function openWsdl(text: string, { address, texts }: SourceOptions): DraftSource 
     [...prefixesOf(contract)].flatMap(([namespace, prefix]) => (own.has(namespace) ? [[prefix, namespace]] : [])),
   );
   const title = service?.attributes['name'] ?? contract.definitions[0]?.attributes['name'] ?? '';
-  return { title, version: '', base: '', operations, namespaces, offered: [], datasets: () => ({}), unusable };
+  return {
+    title,
+    version: '',
+    base: '',
+    operations,
+    namespaces,
+    offered: [],
+    webhooks: [],
+    datasets: () => ({}),
+    unusable,
+  };
 }

@@ -10,8 +10,11 @@ export const explainedConditionSchema = z.object({
 
 export const explainedCaseSchema = z.object({
   case: z.string(),
-  /** `answered`; `failed`: a condition did not hold; `not reached`: an earlier case answered first. */
-  outcome: z.enum(['answered', 'failed', 'not reached']),
+  /**
+   * `answered`; `would answer`: something else did in its place; `failed`: a condition did not hold; `not reached`: an earlier
+   * case answered first.
+   */
+  outcome: z.enum(['answered', 'would answer', 'failed', 'not reached']),
   conditions: z.array(explainedConditionSchema),
 });
 export type ExplainedCase = z.output<typeof explainedCaseSchema>;

@@ -1,9 +1,18 @@
 import fastify, { type FastifyInstance } from 'fastify';
 
-/** The harbour board's page: shows the tides of the day. Where it asks is in its address: `/?tides=URL&day=2026-03-02`. */
+/**
+ * The harbour board's page: shows the tides of the day. Where it asks is in its address: `/?tides=URL&day=2026-03-02`. Pilots
+ * who were assigned are told to `/pilots`, and shown there.
+ */
 export function createBoardServer(): FastifyInstance {
   const app = fastify();
   app.get('/', async (_request, reply) => reply.type('text/html; charset=utf-8').send(PAGE));
+  const pilots: unknown[] = [];
+  app.post('/pilots', async (request, reply) => {
+    pilots.push(request.body);
+    return reply.code(204).send();
+  });
+  app.get('/pilots', async () => pilots);
   app.get('/board.js', async (_request, reply) => reply.type('text/javascript').send(SCRIPT));
   app.get('/board.css', async (_request, reply) =>
     reply.type('text/css').send('body { font-family: sans-serif; margin: 2rem } td { padding: 0.2rem 1rem }'),

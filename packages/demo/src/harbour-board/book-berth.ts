@@ -8,6 +8,9 @@ export interface Vessel {
 export interface BoardAddresses {
   readonly berthDesk: string;
   readonly tideOffice: string;
+  readonly pilotRoster: string;
+  /** The board itself: where the pilot roster tells who comes. */
+  readonly board: string;
 }
 
 export interface BoardJourney {
@@ -22,12 +25,12 @@ export interface BoardJourney {
 const MOST_TRIES = 3;
 const RETRY_MS = 50;
 
-/** The harbour board, the application under test: asks the tide, reads the berth, books it. Retries what fails with 5xx. Gives each status. */
+/** The harbour board, the application under test: asks the tide, reads the berth, books it, and asks for a pilot, who is told to it later. Retries what fails with 5xx. Gives each status. */
 export async function bookBerth(addresses: BoardAddresses, journey: BoardJourney): Promise<number[]> {
   const headers = { baggage: `lane=${journey.lane}`, authorization: 'Bearer board-7d1f0c52' };
   const ask = (url: string, init: RequestInit = {}) =>
     withRetries(() => fetch(url, { ...init, headers: { ...headers, ...init.headers } }));
-  const { berthDesk, tideOffice } = addresses;
+  const { berthDesk, tideOffice, pilotRoster, board } = addresses;
   const tide = await ask(`${tideOffice}/tides/${journey.port}?day=${journey.day}`);
   const berth = await ask(`${berthDesk}/berths/${journey.berthId}`);
   const booking = await ask(`${berthDesk}/bookings`, {
@@ -35,7 +38,13 @@ export async function bookBerth(addresses: BoardAddresses, journey: BoardJourney
     headers: { 'content-type': 'application/json' },
     body: JSON.stringify({ berthId: journey.berthId, vessel: journey.vessel }),
   });
-  return [tide.status, berth.status, booking.status];
+  const { imo, length } = journey.vessel;
+  const pilot = await ask(`${pilotRoster}/requests`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ vessel: imo, length, at: `${journey.day}T08:00:00Z`, notify: `${board}/pilots` }),
+  });
+  return [tide.status, berth.status, booking.status, pilot.status];
 }
 
 async function withRetries(send: () => Promise<Response>): Promise<Response> {

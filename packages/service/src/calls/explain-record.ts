@@ -9,7 +9,16 @@ export async function explainRecord(record: CallRecord, store: Store): Promise<E
   const explanation = explainCall(compiled, record.request, record.found);
   const before = describeBefore(record);
   const trouble = record.trouble === null ? '' : ` (${record.trouble})`;
-  return { ...explanation, summary: `${before}${explanation.summary}${trouble}` };
+  const ladder = before === '' ? explanation.ladder : explanation.ladder.map(withoutAnswer);
+  return { ladder, summary: `${before}${explanation.summary}${trouble}` };
+}
+
+/** The case whose conditions hold did not answer: something stood before it. */
+function withoutAnswer(operation: Explanation['ladder'][number]): Explanation['ladder'][number] {
+  const cases = operation.cases.map((own) =>
+    own.outcome === 'answered' ? { ...own, outcome: 'would answer' as const } : own,
+  );
+  return { ...operation, cases };
 }
 
 /** What answered before any case could. */
