@@ -29,9 +29,9 @@ export function generateText({ format, patterns, limits }: FlatSchema, place: st
   const formatted = FORMATS[format ?? '']?.(place, hash);
   if (pattern !== undefined) {
     const fits = (text: string): boolean => patterns.every((own) => fitsPattern(own, text));
-    return formatted !== undefined && fits(formatted)
-      ? formatted
-      : generatePattern(patterns, hash, minLength, maxLength);
+    // Patterns of formats may ask for capitals.
+    const own = formatted === undefined ? [] : [formatted, formatted.toUpperCase()];
+    return own.find(fits) ?? generatePattern(patterns, hash, minLength, maxLength);
   }
   const made = formatted ?? wordFor(place);
   if (made.length >= minLength && made.length <= maxLength) return made;

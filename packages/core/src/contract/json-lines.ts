@@ -74,29 +74,46 @@ function skipSpace(text: string, from: number): number {
   return at;
 }
 
+const QUOTE = 34;
+const COMMA = 44;
+const BACKSLASH = 92;
+
 /** The offset after a text in quotes. */
 function skipText(text: string, from: number): number {
-  let at = from + 1;
-  while (text[at] !== '"') at += text[at] === '\\' ? 2 : 1;
-  return at + 1;
+  let end = text.indexOf('"', from + 1);
+  while (text.charCodeAt(end - 1) === BACKSLASH && isEscaped(text, end)) end = text.indexOf('"', end + 1);
+  return end + 1;
+}
+
+/** Whether an odd number of backslashes stands before an offset. */
+function isEscaped(text: string, at: number): boolean {
+  let start = at;
+  while (text.charCodeAt(start - 1) === BACKSLASH) start--;
+  return (at - start) % 2 === 1;
 }
 
 /** The offset after a value. */
 function skipValue(text: string, from: number): number {
   let depth = 0;
   for (let at = from; at < text.length; ) {
-    const c = text[at];
-    if (c === '"') at = skipText(text, at);
-    else if (c === '{' || c === '[') {
+    const c = text.charCodeAt(at);
+    // `{` and `[`, `}` and `]` differ by the bit that tells small letters from capitals.
+    const bracket = c | 32;
+    if (c === QUOTE) at = skipText(text, at);
+    else if (bracket === 123) {
       depth++;
       at++;
-    } else if (c === '}' || c === ']') {
+      continue;
+    } else if (bracket === 125) {
       if (depth === 0) return at;
       depth--;
       at++;
-    } else if (c === ',' && depth === 0) return at;
-    else at++;
-    if (depth === 0 && (c === '"' || c === '}' || c === ']')) return at;
+    } else if (c === COMMA && depth === 0) return at;
+    else {
+      at++;
+      continue;
+    }
+    if (depth === 0 && c !== COMMA) return at;
   }
   return text.length;
 }

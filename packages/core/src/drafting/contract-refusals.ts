@@ -1,6 +1,6 @@
 import type { Contract } from '../contract/contract.js';
 import type { ContractOperation } from '../contract/contract-operation.js';
-import { flattenSchema } from '../contract/flat-schema.js';
+import { flattenFirst } from '../contract/flat-schema.js';
 import { memberExpression } from './leaves.js';
 
 type When = Readonly<Record<string, unknown>>;
@@ -46,8 +46,7 @@ function missingParameters({ parameters }: ContractOperation): string[] {
 function missingMembers({ body }: ContractOperation, contract: Contract): string[] {
   const json = body?.media.find(({ type }) => /json/i.test(type));
   if (body === null || !body.isRequired || json === undefined) return [];
-  const schema =
-    json.schema === null ? null : flattenSchema(contract, [json.schema], (branches) => branches[0] as never);
+  const schema = json.schema === null ? null : flattenFirst(contract, json.schema);
   const isChoice = json.schema !== null && hasChoice(contract, json.schema);
   const names = schema === null || isChoice ? [] : [...schema.required];
   const required = names.filter((name) => !isAnswered(contract, schema?.properties.get(name)?.[0] ?? null));

@@ -53,8 +53,21 @@ export function filesOf(bodies: readonly SplitBody[]): BesideFiles {
 }
 
 function isLarge(value: unknown): boolean {
-  const text = typeof value === 'string' ? value : JSON.stringify(value);
-  return text.length > LARGE_CHARACTERS || (text.length > LARGE_LINES && countLines(value) > LARGE_LINES);
+  const left = spendCharacters(value, LARGE_CHARACTERS);
+  return left < 0 || (LARGE_CHARACTERS - left > LARGE_LINES && countLines(value) > LARGE_LINES);
+}
+
+/** What a value, written as JSON, leaves of so many characters; below 0: it takes more. Nothing is written for it. */
+function spendCharacters(value: unknown, characters: number): number {
+  if (typeof value === 'string') return characters - value.length - 2;
+  if (value === null || typeof value !== 'object') return characters - String(value).length;
+  let left = characters - 2;
+  for (const key in value) {
+    if (left < 0) return left;
+    const name = Array.isArray(value) ? 1 : key.length + 4;
+    left = spendCharacters((value as Record<string, unknown>)[key], left - name);
+  }
+  return left;
 }
 
 /** About how many lines a value takes in YAML. */
