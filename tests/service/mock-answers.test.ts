@@ -1,5 +1,6 @@
 import { request } from 'node:http';
 import { connect, type Socket } from 'node:net';
+import { brotliCompressSync, deflateRawSync, deflateSync, gzipSync } from 'node:zlib';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { startTestUpsetter, type TestUpsetter } from '../support/upsetter.js';
 
@@ -35,6 +36,15 @@ readPicture:
 putOut:
   on: DELETE /lamps/{id}
   cases: [{ case: out, answer: { status: 204 } }]
+tell:
+  on: POST /signals
+  cases:
+    - case: heard
+      when:
+        any:
+          - { json $.flag: "é", client address: { in: ["127.0.0.1", "::ffff:127.0.0.1"] } }
+          - { body: "flag é" }
+      answer: { json: { heard: true } }
 refused:
   on: GET /refused
   cases: [{ case: refused, answer: { status: 403, problem: { title: Not for visitors } } }]
@@ -218,5 +228,37 @@ describe('what is too much or no HTTP is refused, and the mock goes on', () => {
       if (states.at(-1) === 'broken') ended.abort();
     }
     expect(states).toEqual(['in flight', 'broken']);
+  });
+});
+
+describe('a body is read as it is meant', () => {
+  const signal = JSON.stringify({ flag: 'é' });
+  const tell = async (body: Uint8Array, headers: Record<string, string>) => {
+    const response = await fetch(`${address}/signals`, { method: 'POST', body, headers });
+    return response.status;
+  };
+  test.each([
+    ['gzip', gzipSync(signal)],
+    ['x-gzip', gzipSync(signal)],
+    ['br', brotliCompressSync(signal)],
+    ['deflate', deflateSync(signal)],
+    ['deflate', deflateRawSync(signal)],
+    ['deflate, gzip', gzipSync(deflateSync(signal))],
+    ['identity', Buffer.from(signal)],
+  ])('packed with %s', async (coding, body) => {
+    expect(await tell(body, { 'content-encoding': coding, 'content-type': 'application/json' })).toBe(200);
+  });
+
+  test('in the charset that its type names', async () => {
+    expect(await tell(Buffer.from('flag é', 'latin1'), { 'content-type': 'text/plain; charset=iso-8859-1' })).toBe(200);
+    expect(await tell(Buffer.from('flag é', 'latin1'), { 'content-type': 'text/plain' })).toBe(404);
+  });
+
+  test('and what cannot be unpacked is told, as it came', async () => {
+    expect(await tell(Buffer.from(signal), { 'content-encoding': 'gzip' })).toBe(200);
+    expect(await tell(gzipSync('x'.repeat(1_000_000)), { 'content-encoding': 'gzip' })).toBe(404);
+    const { calls } = await upsetter.client.listCalls({ service: 'lighthouse', limit: 2 });
+    const troubles = await Promise.all(calls.map(async ({ id }) => (await upsetter.client.why(id)).summary));
+    expect(troubles.join()).toMatch(/over the limit of 100000 bytes when unpacked.*the body is not gzip/s);
   });
 });

@@ -1,65 +1,10 @@
 import { describe, expect, test } from 'vitest';
-import { matchLike } from '../src/matching/like.js';
-import { caseFor, explain, load, type Sent, serviceOf } from './support.js';
+import { explainCall } from '../src/index.js';
+import { matchLike } from '../src/matching/comparing/like.js';
+import { caseFor, decide, explain, load, makeRequest, mistakes, serviceOf } from './support.js';
 
-/** Whether one condition holds for a call. */
-function holds(place: string, comparison: unknown, line: string, sent: Sent = {}): boolean {
-  const when = JSON.stringify({ [place]: comparison });
-  return (
-    caseFor(load(serviceOf('"* /tides/{port}"', `- case: yes\n  when: ${when}\n  answer: {}`)), line, sent) === 'yes'
-  );
-}
-
-describe('each place and comparison', () => {
-  test.each<[string, unknown, string, Sent, boolean]>([
-    ['method', 'PUT', 'PUT /tides/a', {}, true],
-    ['method', { in: ['PUT', 'PATCH'] }, 'GET /tides/a', {}, false],
-    ['path port', 'a b', 'GET /tides/a%20b', {}, true],
-    ['path port', { like: 'sk*y' }, 'GET /tides/skerry', {}, true],
-    ['path port', { like: 's?' }, 'GET /tides/skerry', {}, false],
-    ['path port', { regex: '^sk' }, 'GET /tides/skerry', {}, true],
-    ['path port', { regex: 'k.r' }, 'GET /tides/skerry', {}, true],
-    ['query day', '2026-03-02', 'GET /tides/a?day=2026-03-02', {}, true],
-    ['query day', { present: true }, 'GET /tides/a?day', {}, true],
-    ['query day', { present: true }, 'GET /tides/a', {}, false],
-    ['query day', { present: false }, 'GET /tides/a', {}, true],
-    ['query day', { present: false }, 'GET /tides/a?day=', {}, false],
-    ['query n', 5, 'GET /tides/a?n=5.0', {}, true],
-    ['query n', '5', 'GET /tides/a?n=5.0', {}, false],
-    ['query n', { above: 4, below: 6 }, 'GET /tides/a?n=5', {}, true],
-    ['query n', { above: 5 }, 'GET /tides/a?n=5', {}, false],
-    ['query n', { from: 5, to: 5 }, 'GET /tides/a?n=5', {}, true],
-    ['query n', { above: 4 }, 'GET /tides/a?n=five', {}, false],
-    ['query on', true, 'GET /tides/a?on=true', {}, true],
-    ['query n', 'b', 'GET /tides/a?n=a&n=b', {}, true],
-    ['query n', { above: 4, below: 6 }, 'GET /tides/a?n=1&n=9', {}, false],
-    ['query q', 'a b', 'GET /tides/a?q=a+b', {}, true],
-    ['query day', { from: '2026-03-02', to: '2026-03-04' }, 'GET /tides/a?day=2026-03-03T12:00:00Z', {}, true],
-    ['query day', { above: '2026-03-02T00:00:00+02:00' }, 'GET /tides/a?day=2026-03-01T22:30:00Z', {}, true],
-    ['header Accept', { like: '*json*' }, 'GET /tides/a', { headers: { accept: 'application/json' } }, true],
-    ['json $.n', 5, 'POST /tides/a', { json: { n: 5 } }, true],
-    ['json $.n', '5', 'POST /tides/a', { json: { n: 5 } }, false],
-    ['json $.n', 5, 'POST /tides/a', { json: { n: '5' } }, false],
-    ['json $.n', { above: 4 }, 'POST /tides/a', { json: { n: '5' } }, false],
-    ['json $.n', null, 'POST /tides/a', { json: { n: null } }, true],
-    ['json $.n', { present: true }, 'POST /tides/a', { json: { n: null } }, true],
-    ['json $.n', { present: false }, 'POST /tides/a', { json: {} }, true],
-    ['json $.n', { present: false }, 'POST /tides/a', { body: 'no json' }, true],
-    ['json $.list', [1, 2], 'POST /tides/a', { json: { list: [1, 2] } }, true],
-    ['json $.list[1]', 2, 'POST /tides/a', { json: { list: [1, 2] } }, true],
-    ['json $.list[-1]', 2, 'POST /tides/a', { json: { list: [1, 2] } }, true],
-    ['json $.list[*]', 2, 'POST /tides/a', { json: { list: [1, 2] } }, true],
-    ['json $.list[*]', { present: false }, 'POST /tides/a', { json: { list: [] } }, true],
-    ['json $.list[?@.deep > 5].id', 'N7', 'POST /tides/a', { json: { list: [{ deep: 8, id: 'N7' }] } }, true],
-    ['json $.a', { is: { b: 1 } }, 'POST /tides/a', { json: { a: { b: 1 } } }, true],
-    ['json $', { present: true }, 'POST /tides/a', { json: false }, true],
-  ])('%s %j on %s %j: %s', (place, comparison, line, sent, expected) => {
-    expect(holds(place, comparison, line, sent)).toBe(expected);
-  });
-
-  test('like costs at most text times pattern, whatever is sent', () => {
-    expect(matchLike('a'.repeat(20_000), `${'*a'.repeat(50)}b`)).toBe(false);
-  });
+test('like costs at most text times pattern, whatever is sent', () => {
+  expect(matchLike('a'.repeat(20_000), `${'*a'.repeat(50)}b`)).toBe(false);
 });
 
 describe('the first case whose conditions all hold answers', () => {
@@ -151,5 +96,54 @@ describe('why explains by the same conditions', () => {
       held: false,
     });
     expect(caseFor(guarded, 'GET /x', { headers: { authorization: 'Bearer abc' } })).toBe('key');
+  });
+});
+
+describe('groups of conditions', () => {
+  const service = load(
+    `${serviceOf(
+      'GET /tides/{port}',
+      `- case: odd
+  when:
+    any:
+      - { query day: "2026-03-02", header x-office: north }
+      - "state watch": night
+        none: [{ path port: skerry }]
+  answer: {}`,
+    )}state: { watch: day }\n`,
+  );
+
+  test('are explained line by line, what stands in them one further in', () => {
+    const decision = decide(service, 'GET /tides/skerry?day=2026-03-02');
+    const why = explainCall(service, makeRequest('GET /tides/skerry?day=2026-03-02'), decision.found);
+    const lines = why.ladder[0]?.cases[0]?.conditions.map(
+      ({ place, wanted, found, held, depth = 0 }) =>
+        `${'  '.repeat(depth)}${held ? '+' : '-'} ${place} ${wanted} / ${found}`,
+    );
+    expect(lines).toEqual([
+      '- any one of 2 to hold / 0 of 2 hold',
+      '  + 1: query day "2026-03-02" / "2026-03-02"',
+      '  - 1: header x-office "north" / absent',
+      '  - 2: state watch "night" / "day"',
+      '  - 2: none none to hold / 1 of 1 holds',
+      '    + 1: path port "skerry" / "skerry"',
+    ]);
+  });
+
+  test.each([
+    ['any: []', '9:16 at least one map of conditions is expected'],
+    ['any: { query a: 1 }', /a list of maps is expected/],
+    ['any: [{ qery a: 1 }]', /9:\d+ `qery` is no place; did you mean `query`\?/],
+    ['query a: { fits: { type: nothing } }', /9:\d+ .*no JSON Schema/],
+    ['query a: { not: { regex: "(a" } }', /no regular expression that runs in linear time/],
+    ['query a: { not: { present: true } }', /is asked outside: `present: false`/],
+    ['query a: { starts: 1 }', /`starts` is a text/],
+    ['query a: { caseless: true }', /a comparison needs at least one test/],
+    ['query a: { size: { abov: 1 } }', /did you mean `above`\?/],
+    ['client certificate: x', /`client certificate` is not supported yet/],
+  ])('and mistakes in them are told where they stand: %s', (line, expected) => {
+    const [mistake] = mistakes(serviceOf('GET /a', `- case: c\n  when:\n    ${line}\n  answer: {}`));
+    if (typeof expected === 'string') expect(mistake).toBe(expected);
+    else expect(mistake).toMatch(expected);
   });
 });

@@ -33,12 +33,12 @@ function renderOperation(operation: Ladder): string[] {
 function renderConditions(conditions: readonly Condition[], indent: string, wasReached: boolean): string[] {
   const width = Math.max(0, ...conditions.map((condition) => condition.place.length));
   const wantedWidth = Math.max(0, ...conditions.map((condition) => condition.wanted.length));
-  return conditions.map(({ place, wanted, found, held, note }) => {
+  return conditions.map(({ place, wanted, found, held, note, depth = 0 }) => {
     const sign = !wasReached
       ? paint.faint(held ? 'would hold' : 'would fail')
       : held
         ? paint.good('held  ')
         : paint.bad('failed');
-    return `${indent}${sign}  ${place.padEnd(width)}  wanted ${wanted.padEnd(wantedWidth)}  found ${found}${note === undefined ? '' : paint.warn(`  (${note})`)}`;
+    return `${indent}${'  '.repeat(depth)}${sign}  ${place.padEnd(width)}  wanted ${wanted.padEnd(wantedWidth)}  found ${found}${note === undefined ? '' : paint.warn(`  (${note})`)}`;
   });
 }

@@ -95,6 +95,9 @@ function Word({ outcome }: { readonly outcome: Operation['cases'][number]['outco
   return <Faint>○ not reached</Faint>;
 }
 
+/** How far in the lines of a group stand. */
+const INDENT_PX = 16;
+
 /** Conditions of a case that was not reached say what they would have done, faintly. */
 function ConditionTable({
   conditions,
@@ -107,10 +110,11 @@ function ConditionTable({
   return (
     <Conditions>
       <tbody>
-        {conditions.map(({ place, wanted, found, held, note }) => (
-          <tr key={place}>
+        {conditions.map(({ place, wanted, found, held, note, depth = 0 }, i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: the lines of one call never change
+          <tr key={i}>
             <td className={!wasReached ? 'unreached' : held ? 'held' : 'failed'}>{held ? words.held : words.failed}</td>
-            <td>{place}</td>
+            <td style={{ paddingLeft: depth * INDENT_PX }}>{place}</td>
             <td>
               wanted <code>{wanted}</code>
             </td>

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { durationSchema } from '../definition/duration-schema.js';
-import { whenSchema } from '../definition/service-file.js';
 import { hasNoMistakes, strictKeys } from '../definition/strict-keys.js';
+import { whenSchema } from '../definition/when.js';
 
 const COUNT = 'a count is a whole number from 0';
 const count = z.int({ error: COUNT }).min(0, { error: COUNT });

@@ -1,4 +1,4 @@
-import { explainCondition } from '../matching/compile-condition.js';
+import { explainCondition, explainLines } from '../explain/explain-condition.js';
 import type { RequestView } from '../request/request-view.js';
 import { isSecretHeader } from '../traffic/mask.js';
 import type { NearCall } from './check-result.js';
@@ -132,7 +132,9 @@ function show(calls: readonly CheckedCall[]): NearCall[] {
 
 function showCall(call: CheckedCall, statement: Statement<'times'> | null): NearCall {
   const explained =
-    statement?.conditions.map((condition) => explainCondition(condition, call.request, null, isSecretHeader)) ?? [];
+    statement?.conditions.flatMap((condition) =>
+      explainLines(condition, (leaf) => explainCondition(leaf, call.request, isSecretHeader)),
+    ) ?? [];
   return {
     id: call.id,
     at: new Date(call.request.receivedAtMs).toISOString(),

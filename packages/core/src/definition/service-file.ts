@@ -1,11 +1,11 @@
 import { z } from 'zod';
 import { answerSchema } from './answer.js';
-import { comparisonSchema } from './comparison.js';
 import { contractKeySchema } from './contract-key.js';
 import { lexiconSchema } from './lexicon.js';
 import { strictKeys } from './strict-keys.js';
 import { thenStepSchema } from './then-step.js';
 import { upsetSchema } from './upset.js';
+import { whenSchema } from './when.js';
 
 const NAME = /^[a-z0-9]([a-z0-9-]{0,62}[a-z0-9])?$/;
 export const serviceNameSchema = z.string({ error: 'a service needs a name' }).regex(NAME, {
@@ -17,10 +17,6 @@ const KEY_NAME = /^[a-z0-9]([a-z0-9-]{0,62}[a-z0-9])?(@[A-Za-z0-9][A-Za-z0-9._-]
 export const serviceKeySchema = z.string().regex(KEY_NAME, {
   error: 'a name of a-z, 0-9 and - is expected, such as berth-desk, or one with its version: berth-desk@2.3',
 });
-
-/** Conditions: place -> comparison. The places are read when the file is compiled. */
-export const whenSchema = z.record(z.string(), comparisonSchema, { error: '`when` maps places to comparisons' });
-export type When = z.output<typeof whenSchema>;
 
 const WORD = /^[A-Za-z_]\w*$/;
 /** A name that an expression can write down as it is. */

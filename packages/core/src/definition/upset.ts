@@ -1,9 +1,9 @@
 import { z } from 'zod';
 import { answerSchema } from './answer.js';
-import { comparisonSchema } from './comparison.js';
 import { delaySchema } from './delay.js';
 import { shareSchema } from './duration-schema.js';
 import { hasNoMistakes, strictKeys } from './strict-keys.js';
+import { whenSchema } from './when.js';
 
 const NOT_YET = ['pace', 'break', 'crowd', 'quota', 'first', 'every', 'during'];
 
@@ -13,7 +13,7 @@ export const upsetSchema = strictKeys(
   {
     upset: z.string({ error: 'an upset needs a name' }).min(1, { error: 'an upset needs a name' }),
     of: z.array(z.string(), { error: '`of` is a list of operations' }).min(1).optional(),
-    when: z.record(z.string(), comparisonSchema).optional(),
+    when: whenSchema.optional(),
     share: shareSchema.optional(),
     delay: delaySchema.optional(),
     answer: answerSchema.optional(),

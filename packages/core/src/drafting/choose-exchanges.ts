@@ -1,5 +1,5 @@
 import { AppError } from '../errors/app-error.js';
-import { matchLike } from '../matching/like.js';
+import { matchLike } from '../matching/comparing/like.js';
 import type { Exchange } from '../traffic/exchange.js';
 import type { DraftDecision } from './draft.js';
 

@@ -1,5 +1,5 @@
 import { AppError } from '../errors/app-error.js';
-import { matchLike } from '../matching/like.js';
+import { matchLike } from '../matching/comparing/like.js';
 
 /** Which operations of a contract are drafted; terms are `tag:bookings`, `/berths/*`, `DELETE /berths/*`, `list*`. */
 export interface OperationChoice {

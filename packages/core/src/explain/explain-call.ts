@@ -1,10 +1,11 @@
 import type { CompiledCase } from '../matching/compile-case.js';
-import { explainCondition } from '../matching/compile-condition.js';
+import type { CompiledCondition } from '../matching/compile-condition.js';
 import type { CompiledOperation, CompiledService } from '../matching/compile-service.js';
 import { findOperation } from '../matching/find-operation.js';
 import type { RequestView } from '../request/request-view.js';
 import { describeContent } from '../soap/soap-address.js';
 import { isSecretHeader } from '../traffic/mask.js';
+import { explainCondition, explainLines } from './explain-condition.js';
 import type { ExplainedCase, ExplainedOperation, Explanation } from './explanation.js';
 import type { FoundValue } from './found-value.js';
 import { nearOperations } from './near-operations.js';
@@ -57,21 +58,23 @@ function explainCase(
   answeredBefore: boolean,
   found: readonly FoundValue[],
 ): ExplainedCase {
-  const conditions = item.conditions.map((condition) => {
-    if (!condition.needsFrame) return explainCondition(condition, request, null, isSecretHeader);
-    return explainFound(condition, item.name, found);
-  });
-  const held = conditions.every((condition) => condition.held);
+  const explainLeaf = (condition: CompiledCondition) =>
+    condition.needsFrame
+      ? explainFound(condition, item.name, found)
+      : explainCondition(condition, request, isSecretHeader);
+  const lines = item.conditions.map((condition) => explainLines(condition, explainLeaf));
+  const held = lines.every(([first]) => first?.held === true);
+  const conditions = lines.flat();
   return { case: item.name, outcome: answeredBefore ? 'not reached' : held ? 'answered' : 'failed', conditions };
 }
 
 /** A condition on state or rows is told from what was found at the time. */
 function explainFound(
-  { place, comparison }: CompiledCase['conditions'][number],
+  { place, comparison, id }: CompiledCondition,
   caseName: string,
   found: readonly FoundValue[],
 ): ExplainedCase['conditions'][number] {
-  const then = found.find((value) => value.caseName === caseName && value.place === place.text);
+  const then = found.find((value) => value.caseName === caseName && value.place === id);
   return {
     place: place.text,
     wanted: comparison.wanted,

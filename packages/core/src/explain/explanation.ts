@@ -6,7 +6,11 @@ export const explainedConditionSchema = z.object({
   found: z.string(),
   held: z.boolean(),
   note: z.string().optional(),
+  /** How far in it stands, in the groups `any` and `none`; left out: not at all. */
+  depth: z.int().optional(),
 });
+
+export type ExplainedCondition = z.output<typeof explainedConditionSchema>;
 
 export const explainedCaseSchema = z.object({
   case: z.string(),

@@ -1,8 +1,9 @@
 import type { Frame } from '../expression/frame.js';
 import type { CompiledCase } from '../matching/compile-case.js';
-import { describeFound } from '../matching/compile-condition.js';
+import type { CompiledCondition } from '../matching/compile-condition.js';
 import { ABSENT } from '../matching/place.js';
 import type { RequestView } from '../request/request-view.js';
+import { describeFound } from './explain-condition.js';
 
 /**
  * What one condition found in state or rows when the call was decided: later it could not be asked again. `text` is what
@@ -36,27 +37,24 @@ export class FoundValue {
 /** What the conditions on state and rows found in the cases that were tried: all up to the one chosen. */
 export function gatherFound(tried: readonly CompiledCase[], request: RequestView, frame: Frame): readonly FoundValue[] {
   const found: FoundValue[] = [];
-  for (const item of tried) {
-    for (const condition of item.conditions) {
+  const gather = (caseName: string, conditions: readonly CompiledCondition[]): void => {
+    for (const condition of conditions) {
       if (!condition.needsFrame) continue;
-      found.push(readFound(item.name, condition, request, frame));
+      if (condition.branches === null) found.push(readFound(caseName, condition, request, frame));
+      else for (const branch of condition.branches) gather(caseName, branch);
     }
-  }
+  };
+  for (const item of tried) gather(item.name, item.conditions);
   return found;
 }
 
-function readFound(
-  caseName: string,
-  condition: CompiledCase['conditions'][number],
-  request: RequestView,
-  frame: Frame,
-): FoundValue {
-  const { text } = condition.place;
+function readFound(caseName: string, condition: CompiledCondition, request: RequestView, frame: Frame): FoundValue {
+  const { id } = condition;
   try {
     const value = condition.place.read(request, frame);
     const held = condition.test(request, frame);
-    return new FoundValue(caseName, text, held, value, value === ABSENT ? 'absent' : null);
+    return new FoundValue(caseName, id, held, value, value === ABSENT ? 'absent' : null);
   } catch (error) {
-    return new FoundValue(caseName, text, false, null, error instanceof Error ? error.message : String(error));
+    return new FoundValue(caseName, id, false, null, error instanceof Error ? error.message : String(error));
   }
 }

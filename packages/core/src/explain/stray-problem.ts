@@ -1,5 +1,5 @@
 import type { RequestView } from '../request/request-view.js';
-import type { ExplainedOperation, Explanation } from './explanation.js';
+import type { ExplainedCondition, ExplainedOperation, Explanation } from './explanation.js';
 
 const MOST_CLOSEST = 3;
 
@@ -37,11 +37,25 @@ function closestOf(operation: ExplainedOperation): Closest[] {
   return operation.cases.map((item) => ({
     operation: operation.operation,
     case: item.case,
-    failed: item.conditions.filter(({ held }) => !held).map(withoutHeld),
+    failed: failedOf(item.conditions).map(withoutHeld),
   }));
 }
 
-function withoutHeld({ held: _held, ...rest }: ExplainedOperation['address'][number]): Closest['failed'][number] {
+/** What failed; of a group that failed also what stands in it and speaks against it. */
+function failedOf(conditions: readonly ExplainedCondition[]): readonly ExplainedCondition[] {
+  let group: ExplainedCondition | null = null;
+  return conditions.filter((condition) => {
+    if (condition.depth === undefined) group = condition;
+    if (condition.depth === undefined || group === null || group.held) return !condition.held && !group?.held;
+    return group.place === 'none' ? condition.held : !condition.held;
+  });
+}
+
+function withoutHeld({
+  held: _held,
+  depth: _depth,
+  ...rest
+}: ExplainedOperation['address'][number]): Closest['failed'][number] {
   const { note, ...condition } = rest;
   return note === undefined ? condition : { ...condition, note };
 }

@@ -1,11 +1,12 @@
 import { compileBareExpression, type TextScope } from '../answer/compile-text.js';
 import type { Comparison } from '../definition/comparison.js';
+import { isBranches, type When } from '../definition/when.js';
 import type { PathKey } from '../definition/yaml-source.js';
 import { type Frame, fail } from '../expression/frame.js';
 import { typeName } from '../expression/value.js';
-import { NO_JSON, type RequestView } from '../request/request-view.js';
+import type { RequestView } from '../request/request-view.js';
 import type { Namespaces } from '../xml/compile-xpath.js';
-import { type CompiledComparison, compileComparison } from './compile-comparison.js';
+import { type CompiledComparison, compileComparison } from './comparing/compile-comparison.js';
 import { ABSENT, type PathNames, type Place, parsePlace } from './place.js';
 
 /** One line of `when`, ready to run. Matching asks `test`; explaining reads the same place and asks the same `comparison`. */
@@ -15,15 +16,10 @@ export interface CompiledCondition {
   /** The frame is given where `needsFrame` asks for it. */
   readonly test: (request: RequestView, frame: Frame | null) => boolean;
   readonly needsFrame: boolean;
-}
-
-/** What one condition found on one call. */
-export interface ExplainedCondition {
-  readonly place: string;
-  readonly wanted: string;
-  readonly found: string;
-  readonly held: boolean;
-  readonly note?: string;
+  /** What tells it apart within its case: its place, and the groups it stands in. */
+  readonly id: string;
+  /** The conditions of a group (`any`, `none`), one list for each of its maps; null: it is none. */
+  readonly branches: readonly (readonly CompiledCondition[])[] | null;
 }
 
 type Report = (message: string, path: readonly PathKey[], atKey: boolean) => void;
@@ -37,29 +33,45 @@ export interface WhenScope {
 
 /** The conditions of a `when`, in file order; problems go to `report` with their place in the file. */
 export function compileWhen(
-  when: Readonly<Record<string, Comparison>> | undefined,
+  when: When | undefined,
   scope: WhenScope,
   path: readonly PathKey[],
   report: Report,
+  group = '',
 ): CompiledCondition[] {
-  const conditions: CompiledCondition[] = [];
-  for (const [key, comparison] of Object.entries(when ?? {})) {
+  return Object.entries(when ?? {}).flatMap(([key, own]) => {
     const at = [...path, key];
-    if (key === 'expr') {
-      const condition = compileExpr(comparison, scope.text, at, report);
-      if (condition !== null) conditions.push(condition);
-      continue;
+    if (isBranches(own)) {
+      const branches = own.map((branch, i) => compileWhen(branch, scope, [...at, i], report, `${group}${key}[${i}] `));
+      return [createGroup(key, branches, `${group}${key}`)];
     }
-    const parsed = parsePlace(key, { ...scope, at });
-    if (parsed.kind === 'refused') {
-      report(parsed.message, at, true);
-      continue;
-    }
-    const compiled = compileComparison(comparison, parsed.place.domain, { text: scope.text, at });
-    if (compiled.kind === 'refused') report(compiled.message, at, false);
-    else conditions.push(createCondition(parsed.place, compiled.comparison));
+    const condition =
+      key === 'expr' ? compileExpr(own, scope.text, at, report) : compileAtPlace(key, own, scope, at, report);
+    return condition === null ? [] : [createCondition(condition.place, condition.comparison, group)];
+  });
+}
+
+interface Asked {
+  readonly place: Place;
+  readonly comparison: CompiledComparison;
+}
+
+function compileAtPlace(
+  key: string,
+  comparison: Comparison,
+  scope: WhenScope,
+  at: readonly PathKey[],
+  report: Report,
+): Asked | null {
+  const parsed = parsePlace(key, { ...scope, at });
+  if (parsed.kind === 'refused') {
+    report(parsed.message, at, true);
+    return null;
   }
-  return conditions;
+  const compiled = compileComparison(comparison, parsed.place.domain, { text: scope.text, at });
+  if (compiled.kind === 'compiled') return { place: parsed.place, comparison: compiled.comparison };
+  report(compiled.refusal.message, [...at, ...compiled.refusal.path], false);
+  return null;
 }
 
 /** `expr`: a CEL expression that must be true. */
@@ -68,7 +80,7 @@ function compileExpr(
   scope: TextScope | null,
   at: readonly PathKey[],
   report: Report,
-): CompiledCondition | null {
+): Asked | null {
   if (scope === null) {
     report('`expr` cannot be asked here yet', at, true);
     return null;
@@ -84,21 +96,59 @@ function compileExpr(
   };
   const place: Place = { text: `expr: ${is}`, domain: 'json', read, needsFrame: true, isMany: false, header: null };
   const compiled = compileComparison({ is: true }, 'json', { text: null, at });
-  return compiled.kind === 'compiled' ? createCondition(place, compiled.comparison) : null;
+  return compiled.kind === 'compiled' ? { place, comparison: compiled.comparison } : null;
 }
 
-function createCondition(place: Place, comparison: CompiledComparison): CompiledCondition {
+function createCondition(place: Place, comparison: CompiledComparison, group: string): CompiledCondition {
   const needsFrame = place.needsFrame || comparison.needsFrame;
-  return { place, comparison, test: compileTest(place, comparison), needsFrame };
+  return {
+    place,
+    comparison,
+    test: compileTest(place, comparison),
+    needsFrame,
+    id: `${group}${place.text}`,
+    branches: null,
+  };
 }
 
+const ABSENT_PLACE = { domain: 'json', read: () => ABSENT, needsFrame: false, isMany: false, header: null } as const;
+
+/** `any`: all conditions of one of its maps hold; `none`: of none of them. */
+function createGroup(key: string, branches: readonly (readonly CompiledCondition[])[], id: string): CompiledCondition {
+  const some: CompiledCondition['test'] = (request, frame) =>
+    branches.some((branch) => branch.every(({ test }) => test(request, frame)));
+  const isAny = key === 'any';
+  return {
+    place: { text: key, ...ABSENT_PLACE },
+    comparison: {
+      holds: null,
+      forbids: null,
+      every: null,
+      wantsPresence: false,
+      wantsAbsence: false,
+      needsFrame: false,
+      wanted: isAny ? `one of ${branches.length} to hold` : 'none to hold',
+      wantsNumber: false,
+      indexKey: null,
+      explain: null,
+    },
+    test: isAny ? some : (request, frame) => !some(request, frame),
+    needsFrame: branches.some((branch) => branch.some((condition) => condition.needsFrame)),
+    id,
+    branches,
+  };
+}
+
+/** The usual comparisons ask for one value that holds; only those that forbid, or ask every value, look at all. */
 function compileTest(place: Place, comparison: CompiledComparison): CompiledCondition['test'] {
   const { read } = place;
-  const { holds, wantsAbsence } = comparison;
+  const { wantsAbsence, forbids, every } = comparison;
   if (wantsAbsence)
     return place.isMany
-      ? (request, frame) => isNothing(read(request, frame))
+      ? (request, frame) => isNothing(read(request, frame), true)
       : (request, frame) => read(request, frame) === ABSENT;
+  if (forbids !== null || every !== null) return compileForAll(place, comparison);
+  const { holds } = comparison;
   if (place.isMany) {
     return (request, frame) => {
       const value = read(request, frame);
@@ -113,57 +163,22 @@ function compileTest(place: Place, comparison: CompiledComparison): CompiledCond
   };
 }
 
-function isNothing(value: unknown): boolean {
-  return value === ABSENT || (Array.isArray(value) && value.length === 0);
+/** `isnt` and `not` mean that no value is so, `every` that each one is: where nothing stands, the first two hold. */
+function compileForAll(place: Place, comparison: CompiledComparison): CompiledCondition['test'] {
+  const { holds, forbids, every, wantsPresence } = comparison;
+  return (request, frame) => {
+    const value = place.read(request, frame);
+    const values = isNothing(value, place.isMany) ? [] : place.isMany && Array.isArray(value) ? value : [value];
+    if (values.length === 0) return !wantsPresence;
+    return (
+      (holds === null || values.some((item) => holds(item, frame))) &&
+      (forbids === null || !values.some((item) => forbids(item, frame))) &&
+      (every === null || values.every((item) => every(item, frame)))
+    );
+  };
 }
 
-/** What a condition wanted and found on this call. `isSecret` hides what was found in headers that are masked. */
-export function explainCondition(
-  condition: CompiledCondition,
-  request: RequestView,
-  frame: Frame | null,
-  isSecret: (header: string) => boolean,
-): ExplainedCondition {
-  const { place, comparison } = condition;
-  const held = condition.test(request, frame);
-  const value = place.read(request, frame);
-  const isHidden = place.header !== null && value !== ABSENT && isSecret(place.header);
-  const found = isHidden ? '(masked)' : describeFound(value, place.isMany);
-  const note = held ? null : noteDifference(condition, request, value);
-  return { place: place.text, wanted: comparison.wanted, found, held, ...(note === null ? {} : { note }) };
-}
-
-/** A found value as people read it; `isMany`: an array is several values. */
-export function describeFound(value: unknown, isMany: boolean): string {
-  if (value === ABSENT || (isMany && isNothing(value))) return 'absent';
-  return shorten(isMany && Array.isArray(value) ? value.map(show).join(' | ') : show(value));
-}
-
-const LONGEST_FOUND = 200;
-
-function show(value: unknown): string {
-  return JSON.stringify(value) ?? 'absent';
-}
-
-function shorten(text: string): string {
-  return text.length > LONGEST_FOUND ? `${text.slice(0, LONGEST_FOUND)}...` : text;
-}
-
-/** The differences people overlook: a number against a text of the same digits, letters of another case, a body that is no JSON. */
-function noteDifference(condition: CompiledCondition, request: RequestView, value: unknown): string | null {
-  const { place, comparison } = condition;
-  if (place.text.startsWith('json') && request.json() === NO_JSON)
-    return request.text() === '' ? 'the call has no body' : 'the body is not JSON';
-  const xml = place.text.startsWith('xml') ? request.xml() : null;
-  if (xml?.kind === 'broken')
-    return request.text() === '' ? 'the call has no body' : `the body is not XML: ${xml.reason}`;
-  if (comparison.wantsNumber && typeof value === 'string')
-    return place.domain === 'json' ? 'a number is wanted, a text came' : 'this text is not a number within the limits';
-  const wanted = comparison.indexKey;
-  if (wanted === null || value === ABSENT || typeof value === 'object') return null;
-  if (typeof value !== typeof wanted && String(value) === String(wanted)) {
-    return `a ${typeof wanted === 'string' ? 'text' : typeof wanted} is wanted, a ${typeof value === 'string' ? 'text' : typeof value} came`;
-  }
-  if (String(value).toLowerCase() === String(wanted).toLowerCase()) return 'only upper and lower case differ';
-  return String(value).trim() === String(wanted).trim() ? 'only white space around it differs' : null;
+/** `isMany`: an empty list is no values. */
+export function isNothing(value: unknown, isMany: boolean): boolean {
+  return value === ABSENT || (isMany && Array.isArray(value) && value.length === 0);
 }

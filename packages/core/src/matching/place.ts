@@ -58,12 +58,22 @@ const PARSERS: Readonly<Record<string, PlaceParser>> = {
     name === ''
       ? refused('`form` needs a field: form vessel')
       : place(text, 'text', (request) => request.form()[name] ?? ABSENT, true),
+  part: (name, text) =>
+    name === ''
+      ? refused('`part` needs a name: part manifest')
+      : place(text, 'text', (request) => request.partTexts(name), true),
+  body: (name, text) =>
+    name === ''
+      ? place(text, 'text', (request) => (request.text() === '' ? ABSENT : request.text()))
+      : refused('`body` takes no name'),
+  lane: (name, text) =>
+    name === '' ? place(text, 'text', (request) => request.lane) : refused('`lane` takes no name'),
+  client: parseClientPlace,
   json: parseJsonPlace,
   xml: parseXmlPlace,
   state: parseStatePlace,
   row: parseRowPlace,
 };
-const NOT_YET = ['part', 'body', 'lane', 'client', 'any', 'none'];
 
 /** A key of `when`, such as `path berthId` or `json $.vessel.imo`, as a reader of requests. */
 export function parsePlace(text: string, scope: PlaceScope): ParsedPlace {
@@ -72,10 +82,9 @@ export function parsePlace(text: string, scope: PlaceScope): ParsedPlace {
   const name = space < 0 ? '' : text.slice(space).trim();
   const parse = Object.hasOwn(PARSERS, kind) ? PARSERS[kind] : undefined;
   if (parse !== undefined) return parse(name, text, scope);
-  if (NOT_YET.includes(kind)) return refused(`\`${kind}\` is not supported yet`);
   const nearest = findNearest(kind, Object.keys(PARSERS));
   const places =
-    'a place is method, path NAME, query NAME, header NAME, cookie NAME, form FIELD, json JSONPATH, xml XPATH, state NAME or row FIELD';
+    'a place is method, path NAME, query NAME, header NAME, cookie NAME, form FIELD, part NAME, body, json JSONPATH, xml XPATH, lane, client address, state NAME or row FIELD';
   return refused(
     nearest === null ? `\`${kind}\` is no place; ${places}` : `\`${kind}\` is no place; did you mean \`${nearest}\`?`,
   );
@@ -107,6 +116,14 @@ function parseHeaderPlace(name: string, text: string): ParsedPlace {
       header: lower,
     },
   };
+}
+
+/** Who calls. What is found is kept with the call: later, nobody can be asked. */
+function parseClientPlace(name: string, text: string): ParsedPlace {
+  if (name === 'certificate') return refused('`client certificate` is not supported yet');
+  if (name !== 'address') return refused('`client` is followed by address: client address');
+  const { place: own } = place(text, 'text', (request) => request.clientAddress ?? ABSENT);
+  return { kind: 'place', place: { ...own, needsFrame: true } };
 }
 
 function parseJsonPlace(path: string, text: string): ParsedPlace {
@@ -210,7 +227,12 @@ function statePlace(text: string, read: (frame: Frame) => unknown): ParsedPlace 
   };
 }
 
-function place(text: string, domain: Place['domain'], read: Place['read'], isMany = false): ParsedPlace {
+function place(
+  text: string,
+  domain: Place['domain'],
+  read: Place['read'],
+  isMany = false,
+): Extract<ParsedPlace, { kind: 'place' }> {
   return { kind: 'place', place: { text, domain, read, needsFrame: false, isMany, header: null } };
 }
 

@@ -2,6 +2,7 @@ import { parse } from 'fast-querystring';
 import { type ReadEnvelope, readEnvelope } from '../soap/read-envelope.js';
 import type { SoapVersion } from '../soap/soap-version.js';
 import { type ParsedXml, parseXml } from '../xml/parse-xml.js';
+import { readMultipart } from './read-multipart.js';
 
 /** Text of one query parameter; a list when it was repeated; undefined when it is not there. */
 export type QueryValue = string | readonly string[] | undefined;
@@ -26,6 +27,8 @@ export class RequestView {
   /** How the call came: `http`, unless its listener says otherwise. */
   scheme: 'http' | 'https';
   lane: string;
+  /** The address the call came from; null: it is not known (any more). */
+  clientAddress: string | null;
   /** Names and decoded values of the operation's path parameters, set by matching. */
   paramNames: readonly string[];
   paramValues: readonly string[];
@@ -47,6 +50,7 @@ export class RequestView {
     this.receivedAtMs = receivedAtMs;
     this.scheme = 'http';
     this.lane = 'main';
+    this.clientAddress = null;
     this.paramNames = NO_NAMES;
     this.paramValues = NO_NAMES;
     this.body = null;
@@ -108,7 +112,7 @@ export class RequestView {
   }
 
   text(): string {
-    this.#text ??= this.body === null ? '' : DECODER.decode(this.body);
+    this.#text ??= this.body === null ? '' : decoderOf(this.header('content-type')).decode(this.body);
     return this.#text;
   }
 
@@ -151,6 +155,14 @@ export class RequestView {
     return this.#form;
   }
 
+  /** The texts of the parts of this name in a multipart form. */
+  partTexts(name: string): readonly string[] {
+    const type = this.header('content-type') ?? '';
+    if (this.body === null || !MULTIPART_TYPE.test(type)) return NO_NAMES;
+    const parts = readMultipart(type, this.body) ?? [];
+    return parts.filter((part) => part.name === name).map((part) => DECODER.decode(part.content));
+  }
+
   /** The cookies sent (RFC 6265, 5.4), values as they stand; the first of a name counts. */
   cookies(): Readonly<Record<string, string>> {
     const cookies: Record<string, string> = Object.create(null);
@@ -164,11 +176,24 @@ export class RequestView {
 }
 
 const FORM_TYPE = /^application\/x-www-form-urlencoded\b/i;
+const MULTIPART_TYPE = /^multipart\//i;
 const SOAP_12_TYPE = /^application\/soap\+xml\b/i;
 const ACTION = /;\s*action=("[^"]*"|[^;]*)/i;
 const UNREAD = Symbol('unread');
 const NO_NAMES: readonly string[] = [];
 const DECODER = new TextDecoder();
+const CHARSET = /;\s*charset=\s*"?([^\s";]+)/i;
+
+/** By the charset that the content type names; UTF-8 where it names none, or one that nobody knows. */
+function decoderOf(contentType: string | undefined): TextDecoder {
+  const charset = contentType === undefined ? undefined : CHARSET.exec(contentType)?.[1];
+  if (charset === undefined || /^utf-?8$/i.test(charset)) return DECODER;
+  try {
+    return new TextDecoder(charset);
+  } catch {
+    return DECODER;
+  }
+}
 
 function parseJson(text: string): unknown {
   if (text.length === 0) return NO_JSON;

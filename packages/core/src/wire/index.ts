@@ -1,5 +1,7 @@
 export type { SentCallback } from '../callback/sent-callback.js';
 export { type CallFinding, callFindingSchema } from '../contract/keeping/call-finding.js';
+export type { Comparison } from '../definition/comparison.js';
+export type { When } from '../definition/when.js';
 export type { TrialChange } from '../trial/trial-changes.js';
 export type { TrialAnswer, TriedStep } from '../trial/trial-result.js';
 export { type AuthorityView, authorityViewSchema } from './authority-view.js';

@@ -16,6 +16,7 @@ import type { CallLog } from './call-log.js';
 import { checkContract } from './check-contract.js';
 import type { LiveService } from './live-service.js';
 import { readBody } from './read-body.js';
+import { unpackBody } from './unpack-body.js';
 
 /** What a listener gives each of its calls. */
 export interface MockContext {
@@ -56,12 +57,23 @@ async function answerAfterBody(call: Call, mock: MockContext): Promise<void> {
       sendAnswer(call, mock);
       return;
     }
+    call.receivedBody = read.body;
     call.request.body = read.body;
+    if (call.head.isPacked) await unpack(call, mock);
     if (call.isShared) findDestination(call, true);
     decideAndSend(call, mock);
   } catch (error) {
     answerFault(call, mock, error);
   }
+}
+
+/** Conditions and expressions see what was packed; what cannot be unpacked stays as it came. */
+async function unpack(call: Call, { maxBodyBytes }: MockContext): Promise<void> {
+  if (call.receivedBody === null) return;
+  const coding = call.request.header('content-encoding') ?? '';
+  const unpacked = await unpackBody(call.receivedBody, coding, maxBodyBytes);
+  if (unpacked.kind === 'unpacked') call.request.body = unpacked.body;
+  else call.record.trouble = unpacked.reason;
 }
 
 function receiveCall(incoming: IncomingMessage, outgoing: ServerResponse, mock: MockContext): Call {

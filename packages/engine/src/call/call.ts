@@ -23,6 +23,8 @@ export class Call {
   readonly outgoing: ServerResponse;
   readonly startedMs: number;
   readonly lane: Lane;
+  /** The body as it was sent, packed where it was. */
+  receivedBody: Uint8Array | null = null;
   operation: CompiledOperation | null = null;
   /** Methods the path has, when it does not have this one. */
   allow: readonly string[] | null = null;
@@ -46,6 +48,7 @@ export class Call {
       nowMs,
     );
     request.lane = readLaneName(head.lane, head.baggage);
+    request.clientAddress = incoming.socket.remoteAddress ?? null;
     this.request = request;
     this.head = head;
     this.record = new CallRecord(request, live.compiled.name, live.version, live.revision, live.compiled);

@@ -7,6 +7,8 @@ export interface RequestHead {
   readonly origin: string | null;
   /** Whether there is a body at all (RFC 9112, 6): only then there is anything to wait for. */
   readonly hasBody: boolean;
+  /** Whether the body has a content coding. */
+  readonly isPacked: boolean;
 }
 
 /** Names are told apart by their length first: most headers are none of these. */
@@ -16,6 +18,7 @@ export function readHead(incoming: IncomingMessage): RequestHead {
   let baggage: string | null = null;
   let origin: string | null = null;
   let hasBody = false;
+  let isPacked = false;
   for (let i = 0; i < raw.length; i += 2) {
     const name = raw[i] ?? '';
     const value = raw[i + 1] ?? '';
@@ -32,10 +35,13 @@ export function readHead(incoming: IncomingMessage): RequestHead {
       case 'content-length'.length:
         if (name.toLowerCase() === 'content-length') hasBody ||= value !== '0';
         break;
+      case 'content-encoding'.length:
+        if (name.toLowerCase() === 'content-encoding') isPacked = true;
+        break;
       case 'transfer-encoding'.length:
         if (name.toLowerCase() === 'transfer-encoding') hasBody = true;
         break;
     }
   }
-  return { lane, baggage, origin, hasBody };
+  return { lane, baggage, origin, hasBody, isPacked };
 }

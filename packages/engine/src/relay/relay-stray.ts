@@ -18,7 +18,7 @@ export function relayStray(call: Call, relay: StrayRelay, log: CallLog): void {
   record.ownMs = decidedMs - call.startedMs;
   // Told last: the answer heard is on the record before the record is complete.
   const send = (): void =>
-    relayReadCall(call.incoming, outgoing, call.request.body, {
+    relayReadCall(call.incoming, outgoing, call.receivedBody, {
       upstream: relay.upstream,
       keptBodyBytes: KEPT_BODY_BYTES,
       nextOrder: () => 0,

@@ -57,8 +57,9 @@ export function compileBodyCheck(contract: Contract, body: ContractBody, validat
   };
 }
 
+/** Whether the body has a coding that a mock does not undo before it looks. */
 function isPacked(request: RequestView): boolean {
-  return (request.header('content-encoding') ?? 'identity') !== 'identity';
+  return !/^(|identity|x?-?gzip|deflate|br)$/i.test(request.header('content-encoding') ?? '');
 }
 
 /** Null: nothing is known of bodies of the type but that they are allowed. */

@@ -1,7 +1,9 @@
+import type { Comparison } from '../../definition/comparison.js';
 import { isJsonMap } from '../../definition/json-map.js';
 import type { CaseDefinition } from '../../definition/service-file.js';
+import { placesOf, type When } from '../../definition/when.js';
+import { matchLike } from '../../matching/comparing/like.js';
 import type { CompiledOperation, CompiledService } from '../../matching/compile-service.js';
-import { matchLike } from '../../matching/like.js';
 import { changeXml } from '../../xml/change-xml.js';
 import type { Namespaces } from '../../xml/compile-xpath.js';
 import type { IndexedOperation } from './contract-index.js';
@@ -32,7 +34,7 @@ export function sampleCalls(
   return samples.flatMap((sample) => {
     const own = copyParts(sample);
     addRowKeys(own, service, target);
-    for (const [place, comparison] of Object.entries(definition.when ?? {}))
+    for (const [place, comparison] of askedOf(definition.when))
       applyCondition(own, place, comparison, namespaces, () => operation?.alternatives(place) ?? []);
     applySample(own, definition, namespaces);
     const unknown = copyParts(own);
@@ -41,6 +43,12 @@ export function sampleCalls(
         unknown.path.set(name, text);
     return [renderSample(target.address, own), renderSample(target.address, unknown)];
   });
+}
+
+/** The conditions that a call has to meet: of `any`, the first of its maps. */
+function askedOf(when: When | undefined): (readonly [place: string, comparison: Comparison])[] {
+  const [first] = Array.isArray(when?.['any']) ? (when['any'] as readonly When[]) : [];
+  return [...placesOf(when), ...(first === undefined ? [] : askedOf(first))];
 }
 
 /** Texts of a path that name nothing that is there: such as the contract allows, where it has some. */
@@ -74,7 +82,7 @@ function applySample(parts: SampleParts, { sample }: CaseDefinition, namespaces:
 /** What other cases ask to be missing is there: credentials that a contract does not speak of. */
 function addWhatOthersMiss(sample: SampleParts, service: CompiledService, { name }: CompiledOperation): void {
   for (const { when } of service.definition.operations[name]?.cases ?? [])
-    for (const [place, comparison] of Object.entries(when ?? {})) {
+    for (const [place, comparison] of placesOf(when)) {
       if (!isJsonMap(comparison) || comparison['present'] !== false) continue;
       const [kind = '', field = ''] = place.split(' ');
       if (kind !== 'path' && getText(sample, kind, field) === undefined) setText(sample, kind, field, 'Bearer sample');
