@@ -258,7 +258,7 @@ describe('a body is read as it is meant', () => {
     expect(await tell(Buffer.from(signal), { 'content-encoding': 'gzip' })).toBe(200);
     expect(await tell(gzipSync('x'.repeat(1_000_000)), { 'content-encoding': 'gzip' })).toBe(404);
     const { calls } = await upsetter.client.listCalls({ service: 'lighthouse', limit: 2 });
-    const troubles = await Promise.all(calls.map(async ({ id }) => (await upsetter.client.why(id)).summary));
+    const troubles = await Promise.all(calls.map(async ({ id }) => (await upsetter.client.why(id)).why.summary));
     expect(troubles.join()).toMatch(/over the limit of 100000 bytes when unpacked.*the body is not gzip/s);
   });
 });
