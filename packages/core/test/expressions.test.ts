@@ -182,3 +182,31 @@ describe('an expression is bounded', () => {
     ).toContain('cannot be read');
   });
 });
+
+describe('what functions cannot do is told when the file is saved', () => {
+  const one = (expression: string) =>
+    mistakes(serviceOf('GET /x', `- case: a\n  answer: { text: '\${${expression}}' }`))[0];
+  test.each([
+    ['fake("person.lastNme")', /did you mean `person.lastName`\?/],
+    ['fake(call.path)', /a kind that is written out/],
+    ['fake("helpers.fake")', /nothing of the kind `helpers.fake`/],
+    ['jsonpath(call.json, "$.[")', /not a JSONPath/],
+    ['jsonpath(call.json)', /a path that is written out/],
+    ['hash()', /hash\(\) takes 1 to 2 arguments, here are 0/],
+    ['hmacs("a", "b")', /did you mean `hmac`\?/],
+  ])('%s', (expression, message) => expect(one(expression)).toMatch(message));
+});
+
+describe('what functions cannot do with what comes fails that call', () => {
+  test.each([
+    ['hash("x", "crc")', /there is no digest crc; there is md5, sha1/],
+    ['hmac("k", "x", "sha256", "hexa")', /hex, base64 or base64url/],
+    ['jwt("x", "k")', /needs a map of claims, not a text/],
+    ['jwt({"a": 1}, "k", "RS256")', /signs by HS256, HS384, HS512, not RS256/],
+    ['unbase64("*")', /needs base64/],
+    ['format("soon", "yyyy")', /cannot read "soon" as an RFC 3339 date/],
+    ['format(now, "HH", "Skerry/Sound")', /no time zone Skerry\/Sound/],
+    ['date("2.3.", "dd.MM.yyyy")', /date cannot read "2.3."/],
+    ['date(true)', /needs a number or a text, not true\/false/],
+  ])('%s', (expression, message) => expect(evaluate(expression)).toMatch(message));
+});

@@ -2,12 +2,14 @@ import { Environment } from '@marcbachmann/cel-js';
 import { findNearest } from '../definition/nearest.js';
 import { CALL_MEMBERS, CALL_MEMBERS_NOT_YET } from './call-members.js';
 import type { CompileContext } from './compile-context.js';
+import { compileFakeCall } from './compile-fake-call.js';
+import { compileJsonPathCall } from './compile-jsonpath-call.js';
 import { compileMacro, MACROS } from './compile-macro.js';
 import { compileWordCall } from './compile-word-call.js';
 import { compileXPathCall } from './compile-xpath-call.js';
 import type { ExpressionFunction } from './expression-function.js';
 import { type Evaluate, fail } from './frame.js';
-import { FUNCTIONS, FUNCTIONS_NOT_YET } from './functions.js';
+import { FUNCTIONS } from './functions.js';
 import { OPERATORS } from './operators.js';
 import { maskReserved, unmaskReserved } from './reserved-words.js';
 import { SCOPE_ROOTS, type ScopeRoot } from './scope-members.js';
@@ -219,21 +221,16 @@ function compileCall(node: SyntaxNode, context: CompileContext): Evaluate {
   const receiver = node.op === 'rcall' ? (parts[1] as SyntaxNode) : null;
   const args = (node.op === 'rcall' ? parts[2] : parts[1]) as SyntaxNode[];
   if (receiver !== null && name === 'orValue') return compileOrValue(receiver, args, context);
+  if (name === 'fake' && receiver === null) return compileFakeCall(args, node, context);
+  if (name === 'jsonpath' && receiver === null) return compileJsonPathCall(args, node, context, compileNode);
   if (name === 'word' && receiver === null) return compileWordCall(args, node, context);
   if (name === 'xpath' && receiver === null) return compileXPathCall(args, node, context, compileNode);
   if (MACROS.has(name) && (receiver !== null || name === 'has'))
     return compileMacro(name, receiver, args, node, context, compileNode);
   const known = FUNCTIONS.get(name);
   if (known === undefined) {
-    if (FUNCTIONS_NOT_YET.includes(name)) context.report(`${name}() is not supported yet`, node.pos);
-    else
-      reportUnknown(
-        `there is no function ${name}()`,
-        name,
-        [...FUNCTIONS.keys(), ...MACROS, 'xpath', 'word'],
-        node,
-        context,
-      );
+    const all = [...FUNCTIONS.keys(), ...MACROS, 'xpath', 'jsonpath', 'word', 'fake'];
+    reportUnknown(`there is no function ${name}()`, name, all, node, context);
     return NULL;
   }
   return compileFunction(name, known, receiver === null ? args : [receiver, ...args], node, context);

@@ -1,6 +1,8 @@
 import { RE2JS } from 're2js';
 import { entityTagOf } from '../answer/entity-tag.js';
 import { fractionAt, uuidAt } from '../state/draw.js';
+import { CODING_FUNCTIONS } from './coding-functions.js';
+import { DATE_FUNCTIONS } from './date-functions.js';
 import { defineFunction as define, type ExpressionFunction } from './expression-function.js';
 import { CHARACTERS_PER_STEP, type Frame, fail, LONGEST_TEXT } from './frame.js';
 import { LIST_FUNCTIONS } from './list-functions.js';
@@ -67,20 +69,8 @@ const DRAWS: Record<string, ExpressionFunction> = {
 };
 
 export const FUNCTIONS: ReadonlyMap<string, ExpressionFunction> = new Map(
-  Object.entries({ ...GENERAL, ...TEXTS, ...LIST_FUNCTIONS, ...DRAWS }),
+  Object.entries({ ...GENERAL, ...TEXTS, ...DATE_FUNCTIONS, ...CODING_FUNCTIONS, ...LIST_FUNCTIONS, ...DRAWS }),
 );
-
-/** Functions of the dialect that are still to come. */
-export const FUNCTIONS_NOT_YET: readonly string[] = [
-  'fake',
-  'jsonpath',
-  'base64',
-  'hash',
-  'hmac',
-  'jwt',
-  'date',
-  'format',
-];
 
 const LONGEST_CACHE = 200;
 const regexCache = new Map<string, RE2JS>();
