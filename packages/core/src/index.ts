@@ -1,4 +1,5 @@
-export type { RenderedAnswer } from './answer/rendered-answer.js';
+export { type ContentCoding, chooseCoding } from './answer/choose-coding.js';
+export type { EventsForm, RelayedForm, RenderedAnswer } from './answer/rendered-answer.js';
 export type { AnsweredBy, CallState, DroppedBody } from './call/call-record.js';
 export { CallRecord } from './call/call-record.js';
 export type { PlannedCallback } from './callback/compile-callback.js';
@@ -41,8 +42,7 @@ export type { LoadedService } from './definition/load-service.js';
 export { loadService, requireService } from './definition/load-service.js';
 export { findNearest } from './definition/nearest.js';
 export { parseYamlFile } from './definition/parse-service-file.js';
-export type { ServiceFile } from './definition/service-file.js';
-export { serviceKeySchema, serviceNameSchema } from './definition/service-file.js';
+export { isRelayed, type ServiceFile, serviceKeySchema, serviceNameSchema } from './definition/service-file.js';
 export type { UpsetDefinition } from './definition/upset.js';
 export { upsetSchema } from './definition/upset.js';
 export type { When } from './definition/when.js';

@@ -68,10 +68,12 @@ describe('an answer with `serve: [etag]` (RFC 9110, 8.8.3 and 13)', () => {
     expect(ask(LAMPS, 'POST /lamps', '*')).toMatchObject({ status: 201 });
   });
 
-  test('says nothing else than `etag` yet, and makes the header that it would be set by', () => {
+  test('knows three words, and makes the header that it would be set by', () => {
     const file = (answer: string) =>
       `upsetter: 1\nservice: a\noperations: { readA: { on: GET /a, cases: [{ case: a, answer: ${answer} }] } }`;
-    expect(mistakes(file('{ json: 1, serve: [range] }'))).toEqual([expect.stringContaining('not supported yet')]);
+    expect(mistakes(file('{ json: 1, serve: [ranges] }'))).toEqual([
+      expect.stringContaining('`serve` is a list of etag, range and gzip'),
+    ]);
     expect(mistakes(file('{ json: 1, serve: [etag], headers: { ETag: x } }'))).toEqual([
       expect.stringContaining('`serve: [etag]` makes the entity tag'),
     ]);

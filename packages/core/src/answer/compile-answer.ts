@@ -2,55 +2,75 @@ import { type Answer, BODY_FORMS } from '../definition/answer.js';
 import type { PathKey } from '../definition/yaml-source.js';
 import { type Frame, fail } from '../expression/frame.js';
 import { toText } from '../expression/value.js';
-import { compileJson } from './compile-json.js';
-import { compileMarkup } from './compile-markup.js';
+import { type CompiledBody, compileBody } from './compile-body.js';
+import { writeCookies } from './compile-cookies.js';
+import { compileEvents } from './compile-events.js';
+import { compileNegotiated } from './compile-negotiated.js';
+import { compileRelay } from './compile-relay.js';
 import { compileSoap, type SoapHead } from './compile-soap.js';
 import { type CompiledText, compileText, type TextScope } from './compile-text.js';
+import type { CompiledAnswer } from './compiled-answer.js';
+import { type BodyForm, contentTypeOf } from './content-types.js';
 import { serveEntityTag } from './entity-tag.js';
 import { isHeaderValue } from './header-text.js';
-import type { RenderedAnswer } from './rendered-answer.js';
+import type { EventsForm, RelayedForm, RenderedAnswer } from './rendered-answer.js';
+import { serveRanges } from './serve-ranges.js';
 
-/** An answer, ready to be rendered. `constant` when no expression is in it: then there is nothing to render. */
-export interface CompiledAnswer {
-  readonly constant: RenderedAnswer | null;
-  readonly render: (frame: Frame) => RenderedAnswer;
-}
-
-type Body = string | Uint8Array | null | ((frame: Frame) => string);
 type Header = readonly [name: string, value: string | ((frame: Frame) => string)];
 
-const CONTENT_TYPES = {
-  json: 'application/json',
-  xml: 'application/xml; charset=utf-8',
-  text: 'text/plain; charset=utf-8',
-  problem: 'application/problem+json',
-  base64: 'application/octet-stream',
-  none: null,
-  // Of the version that the caller speaks.
-  soap: null,
-  soapFault: null,
-} as const;
-
 const DEFAULT_STATUS = 200;
-const NO_CONTENT = 204;
+/** 0: the upstream's own. */
+const USUAL_STATUS: Readonly<Partial<Record<BodyForm, number>>> = { none: 204, relay: 0 };
 
 export function compileAnswer(answer: Answer, path: readonly PathKey[], scope: TextScope): CompiledAnswer {
-  const compiled = compilePlain(answer, path, scope);
-  if (answer.serve === undefined) return compiled;
-  return { constant: null, render: (frame) => serveEntityTag(compiled.render(frame), frame.request) };
+  if (answer.as !== undefined)
+    return compileNegotiated(answer, path, (own, at) => compileServed(own, [...at], path, scope));
+  return compileServed(answer, path, path, scope);
 }
 
-function compilePlain(answer: Answer, path: readonly PathKey[], scope: TextScope): CompiledAnswer {
+/** `bodyPath`: where the body stands, where that is not with the rest of the answer. */
+function compileServed(
+  answer: Answer,
+  bodyPath: readonly PathKey[],
+  path: readonly PathKey[],
+  scope: TextScope,
+): CompiledAnswer {
+  const { serve } = answer;
+  const compiled = compilePlain(answer, bodyPath, path, scope);
+  if (serve === undefined) return compiled;
+  if (answer.events !== undefined || answer.relay !== undefined) {
+    scope.report('`serve` goes with a body that is known as a whole', [...path, 'serve']);
+    return compiled;
+  }
+  return {
+    constant: null,
+    render: (frame) => {
+      const { request } = frame;
+      let rendered = compiled.constant ?? compiled.render(frame);
+      if (serve.includes('etag')) rendered = serveEntityTag(rendered, request);
+      if (serve.includes('range')) rendered = serveRanges(rendered, request);
+      return serve.includes('gzip') && rendered.status !== PARTIAL ? { ...rendered, wire: PACKED } : rendered;
+    },
+  };
+}
+
+const PARTIAL = 206;
+const PACKED = { kind: 'packed' } as const;
+
+function compilePlain(
+  answer: Answer,
+  bodyPath: readonly PathKey[],
+  path: readonly PathKey[],
+  scope: TextScope,
+): CompiledAnswer {
   const form = BODY_FORMS.find((name) => answer[name] !== undefined) ?? 'none';
-  const status = compileStatus(
-    answer.status ?? (form === 'none' ? NO_CONTENT : DEFAULT_STATUS),
-    [...path, 'status'],
-    scope,
-  );
+  const status = compileStatus(answer.status ?? USUAL_STATUS[form] ?? DEFAULT_STATUS, [...path, 'status'], scope);
   const headers = compileHeaders(answer, form, [...path, 'headers'], scope);
   const envelope = compileSoap(answer, compileSoapHead(answer, status, headers), path, scope);
   if (envelope !== null) return { constant: null, render: envelope };
-  const body = compileBody(answer, form, status, [...path, form], scope);
+  const wire = compileWire(answer, path, scope);
+  if (wire !== null) return renderOnWire(status, headers, wire);
+  const body = compileBody(answer, form, status, bodyPath === path ? [...path, form] : bodyPath, scope);
   const dynamic =
     headers.some(([, value]) => typeof value === 'function') ||
     typeof body === 'function' ||
@@ -64,9 +84,33 @@ function compilePlain(answer: Answer, path: readonly PathKey[], scope: TextScope
   const constant = {
     status: status as number,
     headers: headers.flat() as string[],
-    body: toBytes(body as Exclude<Body, (frame: Frame) => string>),
+    body: toBytes(body as Exclude<CompiledBody, (frame: Frame) => string>),
   };
   return { constant, render: () => constant };
+}
+
+type CompiledWire = (frame: Frame) => EventsForm | RelayedForm;
+
+/** What is no body that is there as a whole: events, or what the upstream answers; null: the answer is one. */
+function compileWire({ events, relay }: Answer, path: readonly PathKey[], scope: TextScope): CompiledWire | null {
+  if (events !== undefined) return compileEvents(events, [...path, 'events'], scope);
+  return relay === undefined ? null : compileRelay(relay, [...path, 'relay'], scope);
+}
+
+function renderOnWire(
+  status: number | ((frame: Frame) => number),
+  headers: readonly Header[],
+  wire: CompiledWire,
+): CompiledAnswer {
+  return {
+    constant: null,
+    render: (frame) => ({
+      status: typeof status === 'function' ? status(frame) : status,
+      headers: renderHeaders(headers, frame),
+      body: null,
+      wire: wire(frame),
+    }),
+  };
 }
 
 function compileSoapHead(
@@ -85,7 +129,7 @@ function compileSoapHead(
 function compileFixedHead(
   status: number | ((frame: Frame) => number),
   headers: readonly Header[],
-  body: Body,
+  body: CompiledBody,
 ): CompiledAnswer | null {
   if (
     typeof status === 'function' ||
@@ -127,19 +171,14 @@ function isStatus(value: number): boolean {
 
 const MADE_ANEW = ['content-length', 'transfer-encoding', 'connection', 'keep-alive'];
 
-function compileHeaders(
-  answer: Answer,
-  form: keyof typeof CONTENT_TYPES,
-  path: readonly PathKey[],
-  scope: TextScope,
-): Header[] {
+function compileHeaders(answer: Answer, form: BodyForm, path: readonly PathKey[], scope: TextScope): Header[] {
   const headers: Header[] = [];
   for (const [name, given] of Object.entries(answer.headers ?? {})) {
     if (MADE_ANEW.includes(name.toLowerCase())) {
       scope.report(`\`${name}\` is made anew for each answer and cannot be set`, [...path, name]);
       continue;
     }
-    if (answer.serve !== undefined && name.toLowerCase() === 'etag') {
+    if (answer.serve?.includes('etag') === true && name.toLowerCase() === 'etag') {
       scope.report('`serve: [etag]` makes the entity tag; take one of the two away', [...path, name]);
       continue;
     }
@@ -154,7 +193,14 @@ function compileHeaders(
       ]);
     });
   }
-  const type = CONTENT_TYPES[form];
+  for (const { text, at } of writeCookies(answer.cookies, [...path.slice(0, -1), 'cookies']))
+    headers.push([
+      'set-cookie',
+      compileHeaderValue(compileText(text, at, scope), 'set-cookie', () =>
+        scope.report('a cookie has no line breaks and no characters beyond Latin-1', at),
+      ),
+    ]);
+  const type = contentTypeOf(answer, form);
   const isTyped = headers.some(([name]) => name.toLowerCase() === 'content-type');
   if (type !== null && !isTyped) headers.unshift(['content-type', type]);
   return headers;
@@ -175,29 +221,4 @@ function renderHeaders(headers: readonly Header[], frame: Frame): string[] {
   const flat: string[] = [];
   for (const [name, value] of headers) flat.push(name, typeof value === 'string' ? value : value(frame));
   return flat;
-}
-
-function compileBody(
-  answer: Answer,
-  form: keyof typeof CONTENT_TYPES,
-  status: number | ((frame: Frame) => number),
-  path: readonly PathKey[],
-  scope: TextScope,
-): Body {
-  switch (form) {
-    case 'json':
-      return compileJson(answer.json, path, scope);
-    case 'text': {
-      const text = compileText(answer.text ?? '', path, scope);
-      return text.kind === 'constant' ? text.text : (frame) => toText(text.evaluate(frame));
-    }
-    case 'xml':
-      return compileMarkup(answer.xml ?? '', 'document', path, scope);
-    case 'problem':
-      return compileJson({ ...(typeof status === 'number' ? { status } : {}), ...answer.problem }, path, scope);
-    case 'base64':
-      return Uint8Array.from(atob(answer.base64 ?? ''), (c) => c.charCodeAt(0));
-    default:
-      return null;
-  }
 }

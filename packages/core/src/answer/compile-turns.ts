@@ -1,8 +1,9 @@
 import type { Turns } from '../definition/answer.js';
 import type { PathKey } from '../definition/yaml-source.js';
 import { fractionAt } from '../state/draw.js';
-import { type CompiledAnswer, compileAnswer } from './compile-answer.js';
+import { compileAnswer } from './compile-answer.js';
 import type { TextScope } from './compile-text.js';
+import type { CompiledAnswer } from './compiled-answer.js';
 
 /** Several answers of one case: which one is due after so many turns. */
 export interface CompiledTurns {

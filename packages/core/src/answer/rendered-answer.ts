@@ -3,4 +3,30 @@ export interface RenderedAnswer {
   readonly status: number;
   readonly headers: readonly string[];
   readonly body: string | Uint8Array | null;
+  /** What the wire does beyond sending the body; left out: nothing. */
+  readonly wire?: WireForm;
+}
+
+export type WireForm = PackedForm | EventsForm | RelayedForm;
+
+/** The body is packed with a coding that the caller takes. */
+export interface PackedForm {
+  readonly kind: 'packed';
+}
+
+/** Server-Sent Events, each in the form of the wire, at its time after the one before it. */
+export interface EventsForm {
+  readonly kind: 'events';
+  readonly events: readonly { readonly text: string; readonly afterMs: number }[];
+  readonly last: 'close' | 'stay' | 'again';
+}
+
+/** The call goes to the upstream; status (0: its own) and headers of the answer are added to what comes back. */
+export interface RelayedForm {
+  readonly kind: 'relayed';
+  readonly target: string | null;
+  /** Headers that the upstream gets in the place of those of the call. */
+  readonly headers: readonly string[];
+  /** Headers that the upstream does not get, in lower case. */
+  readonly without: readonly string[];
 }

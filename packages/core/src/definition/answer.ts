@@ -1,5 +1,14 @@
 import { z } from 'zod';
 import { isHeaderName } from '../answer/header-text.js';
+import {
+  asSchema,
+  cookiesSchema,
+  eventsSchema,
+  fileSchema,
+  formSchema,
+  relaySchema,
+  serveSchema,
+} from './answer-forms.js';
 import { strictKeys } from './strict-keys.js';
 
 const STATUS = 'a status from 200 to 599 is expected';
@@ -36,9 +45,12 @@ const soapFaultSchema = strictKeys('`soapFault`', {
 export type SoapFaultBody = z.output<typeof soapFaultSchema>;
 
 /** The forms a body can take; an answer has one of them, or none. */
-export const BODY_FORMS = ['json', 'xml', 'text', 'problem', 'soap', 'soapFault', 'none', 'base64'] as const;
+export const BODY_FORMS = [
+  ...(['json', 'xml', 'html', 'text', 'form', 'problem', 'soap', 'soapFault', 'none', 'base64'] as const),
+  ...(['file', 'events', 'as', 'relay'] as const),
+];
 
-const NOT_YET = ['html', 'form', 'events', 'file', 'relay', 'cookies', 'as', 'row'];
+const NOT_YET = ['row'];
 
 const ONE_ANSWER = {
   status: z
@@ -54,18 +66,20 @@ const ONE_ANSWER = {
     .optional(),
   json: z.json().optional(),
   text: z.string({ error: '`text` is a text' }).optional(),
+  html: z.string({ error: '`html` is a text of HTML' }).optional(),
+  form: formSchema.optional(),
+  file: fileSchema.optional(),
+  events: eventsSchema.optional(),
+  as: asSchema.optional(),
+  relay: relaySchema.optional(),
+  cookies: cookiesSchema.optional(),
   xml: z.string({ error: '`xml` is a text of XML' }).optional(),
   problem: problemSchema.optional(),
   soap: soapSchema.optional(),
   soapFault: soapFaultSchema.optional(),
   base64: z.base64({ error: '`base64` is not valid base64' }).optional(),
   none: z.literal(true, { error: 'write `none: true`' }).optional(),
-  serve: z
-    .array(z.enum(['etag'], { error: '`serve` can have etag (range and gzip are not supported yet)' }), {
-      error: '`serve` is a list such as [etag]',
-    })
-    .min(1, { error: '`serve` is a list such as [etag]' })
-    .optional(),
+  serve: serveSchema.optional(),
 };
 
 type BodyForms = { readonly [Form in (typeof BODY_FORMS)[number]]?: unknown };

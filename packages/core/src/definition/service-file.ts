@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { answerSchema } from './answer.js';
+import { type Answer, answerSchema } from './answer.js';
 import { contractKeySchema } from './contract-key.js';
 import { lexiconSchema } from './lexicon.js';
 import { strictKeys } from './strict-keys.js';
@@ -170,5 +170,20 @@ export const serviceFileSchema = strictKeys(
       path: ['strays'],
       message: `\`strays: ${file.strays}\` needs an \`upstream\`: the real service that strays are relayed to`,
     });
+  if (file.upstream !== undefined) return;
+  for (const [name, { cases }] of Object.entries(file.operations))
+    cases.forEach(({ answer }, i) => {
+      if (isRelayed(answer))
+        context.addIssue({
+          code: 'custom',
+          path: ['operations', name, 'cases', i, 'answer'],
+          message: '`relay` needs an `upstream`: the real service that the call goes to',
+        });
+    });
 });
 export type ServiceFile = z.output<typeof serviceFileSchema>;
+
+/** Whether an answer, or a turn of it, is the upstream's. */
+export function isRelayed({ relay, turns }: Answer): boolean {
+  return relay !== undefined || turns?.list.some((turn) => turn.relay !== undefined) === true;
+}

@@ -1,7 +1,8 @@
-import { type CompiledAnswer, compileAnswer } from '../answer/compile-answer.js';
+import { compileAnswer } from '../answer/compile-answer.js';
 import { compileData, toEvaluate } from '../answer/compile-data.js';
 import { createTextScope, type TextScope } from '../answer/compile-text.js';
 import { type CompiledTurns, compileTurns } from '../answer/compile-turns.js';
+import type { CompiledAnswer } from '../answer/compiled-answer.js';
 import { compileExact, type ExactPlace } from '../answer/exact-place.js';
 import { type CompiledCallback, compileCallbacks } from '../callback/compile-callback.js';
 import type { CaseDefinition } from '../definition/service-file.js';

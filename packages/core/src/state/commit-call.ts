@@ -1,4 +1,4 @@
-import type { CompiledAnswer } from '../answer/compile-answer.js';
+import type { CompiledAnswer } from '../answer/compiled-answer.js';
 import type { RenderedAnswer } from '../answer/rendered-answer.js';
 import type { PlannedCallback } from '../callback/compile-callback.js';
 import { AppError } from '../errors/app-error.js';
@@ -91,7 +91,8 @@ function answerCase(
     const changes = steps?.map((step) => step(frame)) ?? NO_CHANGES;
     const planned = callbacks === null ? null : callbacks.flatMap((plan) => plan(frame) ?? []);
     for (const change of changes) change(frame);
-    if (turns !== null) lane.data.takeTurn(turnKey);
+    // HEAD asks what GET would answer: the turn is still to come.
+    if (turns !== null && frame.request.method !== 'HEAD') lane.data.takeTurn(turnKey);
     return { kind: 'answered', caseName, answer: rendered, callbacks: planned, found };
   } catch (error) {
     return { kind: 'failed', caseName, reason: reasonOf(error), found };

@@ -1,5 +1,6 @@
-import { type CompiledAnswer, compileAnswer } from '../answer/compile-answer.js';
+import { compileAnswer } from '../answer/compile-answer.js';
 import { createTextScope } from '../answer/compile-text.js';
+import type { CompiledAnswer } from '../answer/compiled-answer.js';
 import { parseShare } from '../definition/duration.js';
 import { findNearest } from '../definition/nearest.js';
 import type { UpsetDefinition } from '../definition/upset.js';

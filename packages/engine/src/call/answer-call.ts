@@ -1,7 +1,7 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { commitCall, findOperation, planUpsets, renderUpsetAnswer, serveContract } from '@upsetter/core';
 import type { CallbackSender } from '../callback/callback-sender.js';
-import { relayStray } from '../relay/relay-stray.js';
+import { relayByCase, relayStray } from '../relay/relay-stray.js';
 import { completeRecord, sendAnswer } from '../wire/send-answer.js';
 import {
   buildExpressionProblem,
@@ -105,7 +105,9 @@ function decideAndSend(call: Call, mock: MockContext): void {
       return;
     }
   }
-  sendAnswer(call, mock);
+  const wire = call.answer?.wire;
+  if (wire?.kind === 'relayed' && call.live.upstream !== null) relayByCase(call, wire, call.live.upstream, mock);
+  else sendAnswer(call, mock);
 }
 
 function decide(call: Call): void {

@@ -1,6 +1,6 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { type AnswerRewrite, askPlain, isRewritten, withoutLength } from './answer-rewrite.js';
-import { hasBody, passHeaders } from './relay-headers.js';
+import { hasBody, passHeaders, replaceHeaders } from './relay-headers.js';
 import { BodyTap, type RelayedCall } from './relayed-call.js';
 import type { Upstream } from './upstream.js';
 
@@ -12,8 +12,20 @@ export interface RelayOptions {
   readonly nextOrder: () => number;
   /** Rewrites what would lead callers past the relay; null: everything passes as it is. */
   readonly rewrite: AnswerRewrite | null;
+  /** What of the call, and of its answer, is another; left out: nothing. */
+  readonly change?: RelayChange;
   /** Told once of every call, when it has ended one way or the other. */
   readonly onHeard: (call: RelayedCall) => void;
+}
+
+/** Headers are flat; those of the answer are put in the place of the upstream's of the same name. */
+export interface RelayChange {
+  readonly target: string | null;
+  readonly headers: readonly string[];
+  readonly without: readonly string[];
+  /** 0: the upstream's. */
+  readonly status: number;
+  readonly answerHeaders: readonly string[];
 }
 
 /**
@@ -62,9 +74,11 @@ class Relayed {
 
   /** `body`: what was read already; null: it is still to come. */
   start(body: Uint8Array | null): void {
-    const { upstream, rewrite } = this.#options;
-    const { method = 'GET', url = '/', rawHeaders } = this.#incoming;
-    const passed = passHeaders(rawHeaders, upstream.host);
+    const { upstream, rewrite, change } = this.#options;
+    const { method = 'GET', rawHeaders } = this.#incoming;
+    const url = change?.target ?? this.#incoming.url ?? '/';
+    const own = passHeaders(rawHeaders, upstream.host);
+    const passed = change === undefined ? own : replaceHeaders(own, change.headers, change.without);
     const headers = rewrite === null ? passed : askPlain(passed);
     const request = upstream.send(method, url, headers);
     request.on('response', (answer) => this.#pass(answer));
@@ -103,8 +117,11 @@ class Relayed {
       this.#passRewritten(answer, passed, rewrite);
       return;
     }
-    const headers = rewrite === null ? passed : rewrite.headers(passed);
-    this.#outgoing.writeHead(answer.statusCode ?? 502, answer.statusMessage, headers);
+    const rewritten = rewrite === null ? passed : rewrite.headers(passed);
+    const { change } = this.#options;
+    const headers = change === undefined ? rewritten : replaceHeaders(rewritten, change.answerHeaders, []);
+    if (change !== undefined && change.status > 0) this.#outgoing.writeHead(change.status, headers);
+    else this.#outgoing.writeHead(answer.statusCode ?? 502, answer.statusMessage, headers);
     // The head goes at once: an event stream may have nothing to say for a while.
     this.#outgoing.flushHeaders();
     answer.pipe(this.#outgoing);

@@ -25,6 +25,13 @@ export function passHeaders(raw: readonly string[], host: string | null): string
   return passed;
 }
 
+/** Flat headers with those of `more` in the place of their namesakes, and without those named. */
+export function replaceHeaders(flat: readonly string[], more: readonly string[], without: readonly string[]): string[] {
+  const gone = new Set([...without, ...more.filter((_, i) => i % 2 === 0).map((name) => name.toLowerCase())]);
+  const kept = flat.filter((_, i) => !gone.has((flat[i - (i % 2)] ?? '').toLowerCase()));
+  return [...kept, ...more];
+}
+
 function namedByConnection(raw: readonly string[]): ReadonlySet<string> {
   const named = new Set<string>();
   for (let i = 0; i < raw.length; i += 2) {

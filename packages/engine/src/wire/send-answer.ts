@@ -3,6 +3,8 @@ import type { Call } from '../call/call.js';
 import type { CallLog } from '../call/call-log.js';
 import type { CallbackSender } from '../callback/callback-sender.js';
 import { addCorsHeaders } from './cors-headers.js';
+import { packAnswer } from './pack-answer.js';
+import { streamEvents } from './stream-events.js';
 import { waitPrecisely } from './wait.js';
 
 /** What the wire tells of: the end of calls, and mistakes of ours. */
@@ -51,9 +53,41 @@ function writeAnswer(call: Call): void {
   record.responseHeaders = headers;
   const isBodyless = call.request.method === 'HEAD' || hasNoBody(answer.status);
   record.responseBody = isBodyless ? null : answer.body;
+  if (answer.wire !== undefined) {
+    writeOnWire(call, answer, isBodyless);
+    return;
+  }
   outgoing.writeHead(answer.status, headers as string[]);
   if (isBodyless || answer.body === null) outgoing.end();
   else outgoing.end(answer.body);
+}
+
+/** Events are sent at their times; a body that is packed is sent once it is. */
+function writeOnWire(call: Call, answer: RenderedAnswer, isBodyless: boolean): void {
+  const { outgoing, record, request } = call;
+  if (answer.wire?.kind === 'events') {
+    const headers = withCors(call, [...answer.headers, 'cache-control', 'no-store']);
+    record.responseHeaders = headers;
+    outgoing.writeHead(answer.status, headers as string[]);
+    if (isBodyless) outgoing.end();
+    else {
+      // The head goes at once: the first event may be a while.
+      outgoing.flushHeaders();
+      streamEvents(call, answer.wire);
+    }
+    return;
+  }
+  packAnswer(answer, request.header('accept-encoding'))
+    .then((packed) => {
+      const headers = buildWireHeaders(call, packed);
+      record.responseHeaders = headers;
+      outgoing.writeHead(packed.status, headers as string[]);
+      outgoing.end(isBodyless || packed.body === null ? undefined : packed.body);
+    })
+    .catch((error: Error) => {
+      record.trouble = `the answer could not be packed: ${error.message}`;
+      outgoing.destroy();
+    });
 }
 
 /** 204 and 304 never have a body (RFC 9110, 6.4.1). */
@@ -64,6 +98,10 @@ function hasNoBody(status: number): boolean {
 function buildWireHeaders(call: Call, answer: RenderedAnswer): readonly string[] {
   const { status, body } = answer;
   const headers = hasNoBody(status) ? [...answer.headers] : [...answer.headers, 'content-length', String(sizeOf(body))];
+  return withCors(call, headers);
+}
+
+function withCors(call: Call, headers: string[]): readonly string[] {
   if (call.head.origin !== null && call.live.compiled.cors) addCorsHeaders(headers, call.head.origin);
   return headers;
 }

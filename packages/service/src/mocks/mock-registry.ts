@@ -4,6 +4,7 @@ import {
   type BesideFiles,
   type CompiledService,
   compileUpset,
+  isRelayed,
   loadService,
   type UpsetDefinition,
 } from '@upsetter/core';
@@ -138,9 +139,11 @@ export class MockRegistry {
     return { mock, created: before === undefined, changed: true };
   }
 
-  #refuseUpstream({ definition: { strays = 'answer', upstream } }: CompiledService): void {
-    if (strays === 'answer' || upstream === undefined) return;
-    refuseHost(upstream, this.#options.allowedHosts, 'strays may not be relayed to');
+  #refuseUpstream({ definition: { strays = 'answer', upstream, operations } }: CompiledService): void {
+    if (upstream === undefined) return;
+    const isAnswer = Object.values(operations).some(({ cases }) => cases.some(({ answer }) => isRelayed(answer)));
+    if (strays !== 'answer') refuseHost(upstream, this.#options.allowedHosts, 'strays may not be relayed to');
+    else if (isAnswer) refuseHost(upstream, this.#options.allowedHosts, 'answers may not be relayed from');
   }
 
   async #create(saved: StoredRevision, compiled: CompiledService): Promise<Mock> {

@@ -95,17 +95,24 @@ export class Mock {
       revision: this.saved.revision,
       lanes,
       upsets: upsets.length > 0 ? upsets : null,
-      strays: this.#relayFor(compiled),
+      ...this.#relayFor(compiled),
     };
   }
 
-  /** The relay of strays, kept as long as its upstream and mode stay: its connections are worth keeping. */
-  #relayFor({ definition: { strays = 'answer', upstream } }: CompiledService): StrayRelay | null {
+  /** Where strays and relayed answers go, kept as long as upstream and mode stay: its connections are worth keeping. */
+  #relayFor({
+    definition: { strays = 'answer', upstream },
+  }: CompiledService): Pick<LiveService, 'strays' | 'upstream'> {
+    const relay = this.#openRelay(strays, upstream);
+    return { strays: strays === 'answer' ? null : relay, upstream: relay?.upstream ?? null };
+  }
+
+  #openRelay(strays: string, upstream: string | undefined): StrayRelay | null {
     const key = `${strays} ${upstream}`;
     if (key === this.#relayKey) return this.#relay;
     this.closeRelay();
     this.#relayKey = key;
-    if (strays === 'answer' || upstream === undefined) return null;
+    if (upstream === undefined) return null;
     const onHeard = (call: RelayedCall): void => this.#onStray(this.name, upstream, call);
     this.#relay = {
       upstream: createUpstream({ url: upstream, authority: null, timeoutMs: UPSTREAM_TIMEOUT_MS }),

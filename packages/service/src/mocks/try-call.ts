@@ -11,6 +11,7 @@ import type { Mock } from './mock.js';
 /** The header by which a call of ours is found again in the log. */
 const TRY_HEADER = 'upsetter-try';
 const LONGEST_MS = 60_000;
+const STREAM_MS = 2_000;
 
 export interface TriedCall {
   readonly method: string;
@@ -64,6 +65,15 @@ function send(address: string, tried: TriedCall): Promise<Pick<TryResult, 'statu
 
 async function readAll(incoming: IncomingMessage): Promise<string> {
   const chunks: Buffer[] = [];
-  for await (const chunk of incoming) chunks.push(chunk as Buffer);
+  // A stream of events may never end: what came in this time is shown.
+  const isStream = /^text\/event-stream\b/i.test(incoming.headers['content-type'] ?? '');
+  const timer = isStream ? setTimeout(() => incoming.destroy(), STREAM_MS) : undefined;
+  try {
+    for await (const chunk of incoming) chunks.push(chunk as Buffer);
+  } catch (error) {
+    if (!isStream) throw error;
+  } finally {
+    clearTimeout(timer);
+  }
   return Buffer.concat(chunks).toString('utf8');
 }

@@ -1,8 +1,8 @@
 import { isJsonMap } from '../json-map.js';
 import type { PathKey } from '../yaml-source.js';
 
-/** What a body's file holds: JSON, text, or bytes. */
-export type BodyForm = 'json' | 'text' | 'base64';
+/** What a body's file holds: JSON, text, or bytes; `file`: bytes with their name, whose ending says what they are. */
+export type BodyForm = 'json' | 'text' | 'base64' | 'file';
 
 /** A place in a service file that may hold its value or refer to a file beside it. */
 export interface BodySpot {
@@ -19,7 +19,9 @@ const FORMS: Readonly<Record<string, BodyForm>> = {
   text: 'text',
   xml: 'text',
   soap: 'text',
+  html: 'text',
   base64: 'base64',
+  file: 'file',
 };
 
 /** The bodies of all answers and the rows of all datasets, of a definition that may still be anything. */
@@ -60,9 +62,14 @@ function caseSpots(item: unknown, path: readonly PathKey[], operation: string): 
 
 function answerSpots(answer: unknown, path: readonly PathKey[], of: readonly string[]): BodySpot[] {
   if (!isJsonMap(answer)) return [];
-  return Object.entries(FORMS).flatMap(([key, form]) =>
+  const own = Object.entries(FORMS).flatMap(([key, form]): BodySpot[] =>
     answer[key] === undefined ? [] : [{ path: [...path, key], form, value: answer[key], of }],
   );
+  const negotiated = entriesOf(answer['as']).map(([type, value]): BodySpot => {
+    const form = /\bjson\b/i.test(type) ? 'json' : 'text';
+    return { path: [...path, 'as', type], form, value, of: [...of, type] };
+  });
+  return [...own, ...negotiated];
 }
 
 function entriesOf(value: unknown): [string, unknown][] {

@@ -58,7 +58,9 @@ export function readBeside(name: string, form: BodyForm, files: BesideFiles): Re
     return { kind: 'refused', message: `${name} is outside of the service file's folder: files stand beside it` };
   const file = Object.hasOwn(files, name) ? files[name] : undefined;
   if (file === undefined) return { kind: 'refused', message: `there is no file ${name} beside the service file` };
-  if (form === 'base64') return { kind: 'read', value: file.kind === 'base64' ? file.content : encode(file.content) };
+  const bytes = (): string => (file.kind === 'base64' ? file.content : encode(file.content));
+  if (form === 'base64') return { kind: 'read', value: bytes() };
+  if (form === 'file') return { kind: 'read', value: { name, content: bytes() } };
   const text = textOfBeside(file);
   if (text === null) return { kind: 'refused', message: `${name} is no UTF-8 text` };
   return form === 'text' ? { kind: 'read', value: text } : readJson(name, text);

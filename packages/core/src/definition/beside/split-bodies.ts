@@ -77,7 +77,7 @@ function countLines(value: unknown): number {
   return Object.values(value).reduce((sum: number, item) => sum + countLines(item), 0);
 }
 
-const ENDINGS = { json: 'json', text: 'txt', base64: 'bin' } as const;
+const ENDINGS = { json: 'json', text: 'txt', base64: 'bin', file: 'bin' } as const;
 
 /** `./berth-desk/listBerths.usual.json` */
 function freeName({ of, form }: BodySpot, folder: string, taken: ReadonlySet<string>): string {
@@ -91,6 +91,7 @@ function freeName({ of, form }: BodySpot, folder: string, taken: ReadonlySet<str
 
 function toFile({ form, value }: BodySpot): BesideFile {
   if (form === 'json') return { kind: 'text', content: `${JSON.stringify(value, null, 2)}\n` };
+  if (form === 'file') return { kind: 'base64', content: String((value as { readonly content?: unknown }).content) };
   return { kind: form, content: String(value) };
 }
 
