@@ -4,6 +4,7 @@ import { addCallCommands } from './program/call-commands.js';
 import { createAdder, type Outcome } from './program/command-adder.js';
 import { addContractCommands } from './program/contract-commands.js';
 import { addFeedCommands } from './program/feed-commands.js';
+import { addLaneCommands } from './program/lane-commands.js';
 import { addRunningCommands } from './program/running-commands.js';
 import { addServiceCommands } from './program/service-commands.js';
 import { addTakeCommands } from './program/take-commands.js';
@@ -24,5 +25,6 @@ export function createProgram(outcome: Outcome, passed: readonly string[]): Comm
   addContractCommands(add);
   addFeedCommands(add);
   addCallCommands(add);
+  addLaneCommands(add);
   return program;
 }

@@ -16,6 +16,7 @@ import type {
   FeedRun,
   FeedStart,
   FinishedTrial,
+  LaneView,
   Problem,
   Revision,
   Saved,
@@ -49,6 +50,12 @@ export interface CallsWanted {
 export interface CallBatch {
   readonly calls: readonly CallSummary[];
   readonly missed: number;
+}
+
+export interface LaneClockChange {
+  readonly freeze?: true | string;
+  readonly advance?: string;
+  readonly release?: boolean;
 }
 
 /** The control API, typed. Every method rejects with `UpsetterProblem`: of the service, or `service-unreachable`. */
@@ -137,6 +144,29 @@ export class UpsetterClient {
   /** Switches every upset of a service off; gives how many were in force. */
   calm(name: string): Promise<{ calmed: number }> {
     return this.#json('POST', `/api/services/${encodeURIComponent(name)}/calm`);
+  }
+
+  /** Callers' private worlds, over all services: `main` first, then the one called last. */
+  listLanes(): Promise<LaneView[]> {
+    return this.#json('GET', '/api/lanes');
+  }
+
+  readLane(name: string): Promise<LaneView> {
+    return this.#json('GET', `/api/lanes/${encodeURIComponent(name)}`);
+  }
+
+  /** As it was at the start; checks look from now on. */
+  async resetLane(name: string): Promise<void> {
+    await this.#json('POST', `/api/lanes/${encodeURIComponent(name)}/reset`);
+  }
+
+  async dropLane(name: string): Promise<void> {
+    await this.#json('DELETE', `/api/lanes/${encodeURIComponent(name)}`);
+  }
+
+  /** `freeze`: true (where it is) or an RFC 3339 date; `advance`: `90m`, `-1d`; `release`: real time again. */
+  setLaneClock(name: string, change: LaneClockChange): Promise<LaneView['clock']> {
+    return this.#json('PUT', `/api/lanes/${encodeURIComponent(name)}/clock`, change);
   }
 
   listCalls(wanted: CallsWanted = {}): Promise<CallList> {

@@ -30,13 +30,15 @@ const home = createRoute({
 
 const services = createRoute({ getParentRoute: () => root, path: '/services', component: ServicesPage });
 
-const VIEWS = ['file', 'contract', 'trials'] as const;
+const VIEWS = ['file', 'contract', 'trials', 'lanes'] as const;
 
 interface ServiceSearch {
-  readonly view?: 'file' | 'contract' | 'trials' | undefined;
+  readonly view?: 'file' | 'contract' | 'trials' | 'lanes' | undefined;
   /** The trial that is looked at. */
   readonly trial?: string | undefined;
   readonly operation?: string | undefined;
+  /** The lane that Try calls in; left out: main. */
+  readonly lane?: string | undefined;
   readonly case?: string | undefined;
 }
 
@@ -48,6 +50,7 @@ const service = createRoute({
     given({
       view: VIEWS.find((view) => view === search['view']),
       trial: text(search['trial']),
+      lane: text(search['lane']),
       operation: text(search['operation']),
       case: text(search['case']),
     }),

@@ -80,6 +80,7 @@ export type { FaultRole } from './soap/render-fault.js';
 export type { Decision } from './state/commit-call.js';
 export { chooseCase, commitCall, renderUpsetAnswer } from './state/commit-call.js';
 export { Lane, Lanes } from './state/lane.js';
+export { LaneClock, LaneClocks } from './state/lane-clock.js';
 export { readLaneName } from './state/lane-name.js';
 export type { Exchange } from './traffic/exchange.js';
 export { headerOf } from './traffic/exchange.js';

@@ -1,5 +1,5 @@
 import type { AddressInfo } from 'node:net';
-import { AppError } from '@upsetter/core';
+import { AppError, LaneClocks } from '@upsetter/core';
 import { CallbackSender } from '@upsetter/engine';
 import { type CallWriter, createCallWriter, createMemoryStore, createPostgresStore, type Store } from '@upsetter/store';
 import type { FastifyInstance } from 'fastify';
@@ -10,6 +10,7 @@ import { ContractReports } from './contracts/contract-reports.js';
 import { FeedRegistry } from './feeds/feed-registry.js';
 import type { ApiContext } from './http/context.js';
 import { createApp } from './http/create-app.js';
+import { LaneRegistry } from './lanes/lane-registry.js';
 import { MockRegistry } from './mocks/mock-registry.js';
 import { refusalOf } from './outgoing/refuse-host.js';
 import { TakeRegistry } from './takes/take-registry.js';
@@ -97,7 +98,9 @@ function compose(options: UpsetterOptions, store: Store, writer: CallWriter | nu
     refuse: (url) => refusalOf(url.href, allowedHosts, 'callbacks may not go to'),
     onChange: (record) => log.changed(record),
   });
+  const clocks = new LaneClocks();
   const mocks = new MockRegistry({
+    clocks,
     onSaved: (mock) => reports.refresh(mock),
     allowedHosts,
     onStray: (service, upstream, call) => {
@@ -115,6 +118,7 @@ function compose(options: UpsetterOptions, store: Store, writer: CallWriter | nu
   return {
     store,
     mocks,
+    lanes: new LaneRegistry(mocks, clocks, callbacks),
     takes,
     reports,
     trials: new TrialRegistry(store.trials, allowedHosts, onTrouble),
@@ -147,16 +151,18 @@ async function listen(app: FastifyInstance, host: string, port: number): Promise
 async function stopAll({
   app,
   mocks,
+  lanes,
   takes,
   trials,
   feeds,
   reports,
   writer,
   store,
-}: Pick<ApiContext, 'mocks' | 'takes' | 'trials' | 'feeds' | 'reports' | 'store'> & {
+}: Pick<ApiContext, 'mocks' | 'lanes' | 'takes' | 'trials' | 'feeds' | 'reports' | 'store'> & {
   readonly app: FastifyInstance;
   readonly writer: CallWriter | null;
 }): Promise<number> {
+  lanes.stop();
   await mocks.stop();
   await takes.stopAll();
   await feeds.stopAll();

@@ -24,6 +24,15 @@ export const contractReportQuery = (name: string, revision: number) =>
     staleTime: Number.POSITIVE_INFINITY,
   });
 
+/** Each call changes what is known of its lane. */
+const LANES_EVERY_MS = 1_500;
+
+export const lanesQuery = queryOptions({
+  queryKey: ['lanes'],
+  queryFn: () => client.listLanes(),
+  refetchInterval: LANES_EVERY_MS,
+});
+
 export const feedsQuery = queryOptions({
   queryKey: ['feeds'],
   queryFn: () => client.listFeeds(),

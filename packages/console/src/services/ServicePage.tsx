@@ -5,6 +5,7 @@ import styled from 'styled-components';
 import { describeError } from '../api/describe-error.js';
 import { serviceQuery } from '../api/queries.js';
 import { ContractView } from '../contracts/ContractView.js';
+import { LanesView } from '../lanes/LanesView.js';
 import { color, space } from '../theme/tokens.js';
 import { TrialsView } from '../trials/TrialsView.js';
 import { CopyButton } from '../ui/CopyButton.js';
@@ -51,7 +52,7 @@ const Side = styled.div`
 /** One service, top to bottom like its file: header, ladders of cases (or the file as text), upsets and Try beside them. */
 export function ServicePage() {
   const { name } = route.useParams();
-  const { view } = route.useSearch();
+  const { view, lane = 'main' } = route.useSearch();
   const { data: service, error } = useQuery(serviceQuery(name));
   if (error !== null && service === undefined) return <Trouble>{describeError(error)}</Trouble>;
   if (service === undefined) return <Faint>loading ...</Faint>;
@@ -65,7 +66,7 @@ export function ServicePage() {
           <Body service={service} />
           <Side>
             <UpsetPanel service={service} />
-            <TryPanel service={service} />
+            <TryPanel service={service} lane={lane} />
           </Side>
         </Columns>
       )}
@@ -94,7 +95,7 @@ function Header({ service }: { readonly service: ServiceView }) {
 }
 
 function Body({ service }: { readonly service: ServiceView }) {
-  const { view, trial } = route.useSearch();
+  const { view, trial, lane } = route.useSearch();
   const { name } = service;
   return (
     <div>
@@ -129,10 +130,19 @@ function Body({ service }: { readonly service: ServiceView }) {
         >
           Trials
         </Link>
+        <Link
+          to="/services/$name"
+          params={{ name }}
+          search={{ view: 'lanes', lane }}
+          data-current={view === 'lanes' ? true : undefined}
+        >
+          Lanes
+        </Link>
       </Views>
       {view === 'file' && <FileView service={service} />}
       {view === 'contract' && <ContractView service={service} />}
       {view === 'trials' && <TrialsView service={service} trial={trial} />}
+      {view === 'lanes' && <LanesView service={name} chosen={lane ?? 'main'} />}
       {view === undefined && <Ladders service={service} />}
     </div>
   );

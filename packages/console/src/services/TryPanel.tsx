@@ -21,7 +21,7 @@ const Line = styled.div`
 `;
 
 /** Sends one call to the mock, as any caller would; shows what came back and why. */
-export function TryPanel({ service }: { readonly service: ServiceView }) {
+export function TryPanel({ service, lane }: { readonly service: ServiceView; readonly lane: string }) {
   const first = service.operationList[0]?.on.split(' ') ?? ['GET', '/'];
   const [method, setMethod] = useState(first[0] ?? 'GET');
   const [path, setPath] = useState(first[1] ?? '/');
@@ -34,12 +34,13 @@ export function TryPanel({ service }: { readonly service: ServiceView }) {
         path,
         headers,
         body: body === '' ? null : body,
+        lane,
       });
     },
   });
   return (
     <Panel aria-label="Try">
-      <h2>Try</h2>
+      <h2>Try {lane !== 'main' && <Faint>in lane {lane}</Faint>}</h2>
       <Line>
         <Field label="method" value={method} onChange={setMethod} />
         <Field label="path and query" value={path} onChange={setPath} />

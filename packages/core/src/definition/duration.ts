@@ -2,7 +2,20 @@ export const MS_PER_SECOND = 1000;
 export const MS_PER_MINUTE = 60 * MS_PER_SECOND;
 export const MS_PER_HOUR = 60 * MS_PER_MINUTE;
 const UNITS: Readonly<Record<string, number>> = { ms: 1, s: MS_PER_SECOND, m: MS_PER_MINUTE, h: MS_PER_HOUR };
-const LONGEST_MS = 24 * MS_PER_HOUR;
+const MS_PER_DAY = 24 * MS_PER_HOUR;
+const LONGEST_MS = MS_PER_DAY;
+
+/** Milliseconds by which a clock is set: a duration or days (`2d`), `-` before it for back; null when the text is none. */
+export function parseShift(text: string): number | null {
+  const match = /^(-?)(\d+(?:\.\d+)?)(ms|s|m|h|d)$/.exec(text.trim());
+  if (match === null) return null;
+  const [, sign, number, unit = ''] = match;
+  const ms = Number(number) * (unit === 'd' ? MS_PER_DAY : (UNITS[unit] ?? 0));
+  return ms > LONGEST_SHIFT_MS ? null : sign === '-' ? -ms : ms;
+}
+
+/** A hundred years. */
+const LONGEST_SHIFT_MS = 100 * 366 * MS_PER_DAY;
 
 /** Milliseconds of a duration such as `800ms`, `1.5s`, `2m`, `1h`; null when the text is none, or is over a day. */
 export function parseDuration(text: string): number | null {

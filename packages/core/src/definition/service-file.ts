@@ -150,6 +150,8 @@ export const serviceFileSchema = strictKeys(
     datasets: z.record(wordSchema, datasetSchema, { error: '`datasets` is a map: name -> dataset' }).optional(),
     drafted: z.record(z.string(), z.string(), { error: '`drafted` is written by drafts: part -> digest' }).optional(),
     upsets: z.array(upsetSchema, { error: '`upsets` is a list' }).optional(),
+    /** The lane of calls that name none: a text, usually with an expression in it. */
+    lane: z.string({ error: '`lane` is a text such as "${call.headers[\'x-test\']}"' }).optional(),
     lexicon: lexiconSchema.optional(),
     /** Prefixes that XPath may use: prefix -> namespace. */
     namespaces: z
@@ -162,7 +164,7 @@ export const serviceFileSchema = strictKeys(
       )
       .optional(),
   },
-  ['variables', 'resources', 'access', 'slashes', 'lane', 'listener'],
+  ['variables', 'resources', 'access', 'slashes', 'listener'],
 ).superRefine((file, context) => {
   if ((file.strays ?? 'answer') !== 'answer' && file.upstream === undefined)
     context.addIssue({

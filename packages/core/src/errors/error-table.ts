@@ -27,6 +27,7 @@ export const ERROR_TABLE = {
   },
   'take-closed': { status: 409, title: 'The take is closed', next: 'See upsetter take show NAME.' },
   'upset-unknown': { status: 404, title: 'No such upset', next: 'See upsetter show SERVICE.' },
+  'lane-unknown': { status: 404, title: 'No such lane', next: 'List them: upsetter lane list.' },
   'call-unknown': { status: 404, title: 'No such call', next: 'List them: upsetter calls.' },
   'call-ambiguous': { status: 409, title: 'Several calls begin so', next: 'Give more of the id.' },
   'revision-unknown': { status: 404, title: 'No such revision', next: 'List them: upsetter history NAME.' },

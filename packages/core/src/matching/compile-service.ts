@@ -9,6 +9,7 @@ import type { CaseDefinition, OperationDefinition, RowPick, ServiceFile } from '
 import type { PathKey, Spot } from '../definition/yaml-source.js';
 import { AppError } from '../errors/app-error.js';
 import type { NamesInScope } from '../expression/compile-context.js';
+import { compileLaneName, type NameLane } from '../state/compile-lane-name.js';
 import { compileWhere, type EvaluateWhere } from '../state/compile-where.js';
 import { findMissingField, identifyRow, type RowKey, toRowKey } from '../state/row-key.js';
 import { buildStartingData, type StartingData } from '../state/starting-data.js';
@@ -46,6 +47,8 @@ export interface CompiledService {
   readonly start: StartingData;
   readonly upsets: readonly CompiledUpset[];
   readonly cors: boolean;
+  /** The service's own way to name the lane of a call that names none; null: it is `main`. */
+  readonly nameLane: NameLane | null;
   /** What calls and relayed answers are held against; null: no contract is named. */
   readonly contract: ContractKeeper | null;
 }
@@ -91,6 +94,9 @@ export function* compileInSteps(
   }
   reportTwins(operations, report);
   const upsets = compileUpsets(definition, report);
+  const nameLane = compileLaneName(definition.lane, definition.service, (message, path, offset) =>
+    report(message, path, offset === undefined ? {} : { offset }),
+  );
   const contractFile = contractFileOf(definition.contract);
   if (contractFile !== null) yield* readInSteps(contractFile, files);
   const contract =
@@ -107,6 +113,7 @@ export function* compileInSteps(
       start: buildStartingData(definition),
       upsets,
       cors: definition.cors ?? true,
+      nameLane,
       contract,
     },
   };

@@ -83,6 +83,16 @@ export class LaneData {
     return copy;
   }
 
+  /** State that was set, and how many rows the datasets have that were changed. */
+  changed(): { readonly state: Record<string, unknown>; readonly rows: Record<string, number> } {
+    return {
+      state: Object.fromEntries(
+        [...this.#state].map(([name, value]) => [name, isKeyedCopy(value) ? { ...value } : value]),
+      ),
+      rows: Object.fromEntries([...this.#rows].map(([name, rows]) => [name, rows.size()])),
+    };
+  }
+
   /** How many turns of a case were taken so far. */
   turnsOf(key: string): number {
     return this.#turns.get(key) ?? 0;
@@ -91,6 +101,11 @@ export class LaneData {
   takeTurn(key: string): void {
     this.#turns.set(key, this.turnsOf(key) + 1);
   }
+}
+
+/** Keyed values have no prototype, so that no key means anything else. */
+function isKeyedCopy(value: unknown): value is KeyedValues {
+  return value !== null && typeof value === 'object' && Object.getPrototypeOf(value) === null;
 }
 
 function refuse(what: string, most: number): never {

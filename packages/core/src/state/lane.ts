@@ -1,5 +1,13 @@
 import { hashText } from './draw.js';
+import { LaneClock, LaneClocks } from './lane-clock.js';
 import { LaneData } from './lane-data.js';
+
+/** State that was set, how many rows datasets have that were changed, and counters. */
+export interface LaneChanges {
+  readonly state: Readonly<Record<string, unknown>>;
+  readonly rows: Readonly<Record<string, number>>;
+  readonly counters: Readonly<Record<string, number>>;
+}
 
 /** One caller's private world on one service: its state and rows, its counters, its how-manieth calls, its seed. */
 export class Lane {
@@ -7,11 +15,22 @@ export class Lane {
   readonly seedHash: number;
   readonly data = new LaneData();
   readonly counters = new Map<string, number>();
+  readonly clock: LaneClock;
+  /** When it was called last, in real time; 0: not yet. */
+  lastCallMs = 0;
+  calls = 0;
   readonly #calls = new Map<string, number>();
 
-  constructor(name: string, seed: string) {
+  constructor(name: string, seed: string, clock: LaneClock = new LaneClock()) {
     this.name = name;
+    this.clock = clock;
     this.seedHash = hashText(name, hashText(seed));
+  }
+
+  /** A call came in. */
+  receive(atMs: number): void {
+    this.lastCallMs = atMs;
+    this.calls++;
   }
 
   /** How-manieth call of this operation (or upset) this is, from 1. Part of the commit: only what is counted here is drawn from. */
@@ -24,6 +43,11 @@ export class Lane {
   /** How many there were so far, without counting. */
   callsOf(key: string): number {
     return this.#calls.get(key) ?? 0;
+  }
+
+  /** What is another than at the start. */
+  changed(): LaneChanges {
+    return { ...this.data.changed(), counters: Object.fromEntries(this.counters) };
   }
 
   /** The next number of a named counter; the first is `first`. */
@@ -40,12 +64,14 @@ export const MOST_LANES = 10_000;
 /** The lanes of one service, made on first use. */
 export class Lanes {
   readonly #seed: string;
+  readonly #clocks: LaneClocks;
   readonly #lanes = new Map<string, Lane>();
-  readonly #main: Lane;
+  #main: Lane;
 
-  constructor(seed: string) {
+  constructor(seed: string, clocks: LaneClocks = new LaneClocks()) {
     this.#seed = seed;
-    this.#main = new Lane('main', seed);
+    this.#clocks = clocks;
+    this.#main = this.#make('main');
   }
 
   get(name: string): Lane {
@@ -57,8 +83,26 @@ export class Lanes {
       return known;
     }
     if (this.#lanes.size >= MOST_LANES) this.#lanes.delete(this.#lanes.keys().next().value ?? '');
-    const lane = new Lane(name, this.#seed);
+    const lane = this.#make(name);
     this.#lanes.set(name, lane);
     return lane;
+  }
+
+  /** Those there are, `main` first. */
+  list(): readonly Lane[] {
+    return [this.#main, ...this.#lanes.values()];
+  }
+
+  /** Makes a lane as it was at the start; a call that is being answered ends in the old one. False: there is none. */
+  reset(name: string): boolean {
+    if (name === 'main') {
+      this.#main = this.#make(name);
+      return true;
+    }
+    return this.#lanes.delete(name);
+  }
+
+  #make(name: string): Lane {
+    return new Lane(name, this.#seed, this.#clocks.get(name));
   }
 }

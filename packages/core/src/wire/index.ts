@@ -27,6 +27,7 @@ export {
 } from './contract-view.js';
 export type { Feed, FeedRun, FeedStart } from './feed-view.js';
 export { feedRunSchema, feedSchema, feedStartSchema } from './feed-view.js';
+export { type ClockChange, clockChangeSchema, type LaneView, laneViewSchema } from './lane-view.js';
 export type { Problem } from './problem.js';
 export { fileProblemSchema, problemSchema } from './problem.js';
 export type {

@@ -142,11 +142,12 @@ function planUpset(call: Call): void {
 function commit(call: Call): void {
   const { record, request, live, lane, operation } = call;
   const upset = call.plan?.answeredBy ?? null;
+  const nowMs = lane.clock.now(request.receivedAtMs);
   const decision =
     upset !== null
-      ? renderUpsetAnswer(live.compiled, upset, request, lane, request.receivedAtMs)
+      ? renderUpsetAnswer(live.compiled, upset, request, lane, nowMs)
       : operation !== null
-        ? commitCall(live.compiled, operation, request, lane, request.receivedAtMs)
+        ? commitCall(live.compiled, operation, request, lane, nowMs)
         : null;
   record.found = decision?.found ?? null;
   if (decision === null || decision.kind === 'stray') {

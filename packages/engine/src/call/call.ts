@@ -47,7 +47,8 @@ export class Call {
       incoming.rawHeaders,
       nowMs,
     );
-    request.lane = readLaneName(head.lane, head.baggage);
+    request.lane = readLaneName(head.lane, head.baggage) ?? live.compiled.nameLane?.(request) ?? 'main';
+    if (request.lane === '') request.lane = 'main';
     request.clientAddress = incoming.socket.remoteAddress ?? null;
     this.request = request;
     this.head = head;
@@ -57,5 +58,6 @@ export class Call {
     this.outgoing = outgoing;
     this.startedMs = startedMs;
     this.lane = live.lanes.get(request.lane);
+    this.lane.receive(nowMs);
   }
 }

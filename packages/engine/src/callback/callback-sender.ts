@@ -19,10 +19,16 @@ const MOST_DEEP = 10;
 /** What of a call its callbacks carry on, so that traces and lanes go through. */
 const CARRIED = ['traceparent', 'tracestate', 'baggage'];
 
+interface Underway {
+  readonly service: string;
+  readonly lane: string;
+  readonly done: Promise<void>;
+}
+
 /** Makes the calls that answers promise: each at its time, tried again with growing gaps, every try kept with the call that led to it. */
 export class CallbackSender {
   readonly #options: CallbackOptions;
-  readonly #underway = new Map<AbortController, { readonly service: string; readonly done: Promise<void> }>();
+  readonly #underway = new Map<AbortController, Underway>();
 
   constructor(options: CallbackOptions) {
     this.#options = options;
@@ -41,9 +47,11 @@ export class CallbackSender {
     });
   }
 
-  /** What still waits is given up: of one service, or of all. */
-  async stop(service: string | null): Promise<void> {
-    const meant = [...this.#underway].filter(([, own]) => service === null || own.service === service);
+  /** What still waits is given up: of one service, or of all; of one lane alone where one is named. */
+  async stop(service: string | null, lane: string | null = null): Promise<void> {
+    const meant = [...this.#underway].filter(
+      ([, own]) => (service === null || own.service === service) && (lane === null || own.lane === lane),
+    );
     for (const [controller] of meant) controller.abort();
     await Promise.all(meant.map(([, { done }]) => done));
   }
@@ -53,7 +61,7 @@ export class CallbackSender {
     const done = this.#run(record, sent, plan, controller.signal)
       .catch(() => this.#giveUp(record, sent, null))
       .finally(() => this.#underway.delete(controller));
-    this.#underway.set(controller, { service: record.service, done });
+    this.#underway.set(controller, { service: record.service, lane: record.request.lane, done });
   }
 
   /** Rejects when it is given up. */

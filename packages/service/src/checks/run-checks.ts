@@ -12,12 +12,14 @@ import {
 } from '@upsetter/core';
 import type { CheckRequest, CheckRun } from '@upsetter/core/wire';
 import type { ServiceCallLog } from '../calls/service-call-log.js';
+import type { LaneRegistry } from '../lanes/lane-registry.js';
 import type { MockRegistry } from '../mocks/mock-registry.js';
 
 export interface CheckContext {
   readonly log: ServiceCallLog;
   readonly mocks: MockRegistry;
   readonly startedAtMs: number;
+  readonly lanes: LaneRegistry;
 }
 
 /** Runs a checks file against the calls received. Every check sees every call received before it was asked. */
@@ -28,13 +30,16 @@ export async function runChecks(request: CheckRequest, context: CheckContext): P
     withinMs: request.withinMs ?? 0,
   });
   if (compiled.kind === 'refused') throw refuseFile('the checks file', compiled.problems);
-  const sinceMs = readSince(request.since, context.startedAtMs);
-  const results = await Promise.all(compiled.checks.map((check) => runCheck(check, sinceMs, context)));
+  const saidMs = readSince(request.since);
+  // A lane is looked at from its last reset on.
+  const sinceMs = (lane: string): number => saidMs ?? Math.max(context.startedAtMs, context.lanes.resetAt(lane));
+  const results = await Promise.all(compiled.checks.map((check) => runCheck(check, sinceMs(check.lane), context)));
   return { holds: results.every((result) => result.holds), results };
 }
 
-function readSince(since: string | undefined, startedAtMs: number): number {
-  if (since === undefined) return startedAtMs;
+/** Null: nothing is said. */
+function readSince(since: string | undefined): number | null {
+  if (since === undefined) return null;
   const backMs = parseDuration(since);
   const atMs = backMs === null ? Date.parse(since) : Date.now() - backMs;
   if (Number.isNaN(atMs))

@@ -13,6 +13,7 @@ import { callStream } from './routes/call-stream.js';
 import { contractRoutes } from './routes/contract-routes.js';
 import { feedRoutes } from './routes/feed-routes.js';
 import { healthRoutes } from './routes/health-routes.js';
+import { laneRoutes } from './routes/lane-routes.js';
 import { saveRoutes } from './routes/save-routes.js';
 import { serviceRoutes } from './routes/service-routes.js';
 import { takeRoutes } from './routes/take-routes.js';
@@ -51,6 +52,7 @@ export async function createApp(context: ApiContext, logger: FastifyBaseLogger):
       await api.register(trialRoutes(context));
       await api.register(feedRoutes(context));
       await api.register(upsetRoutes(context));
+      await api.register(laneRoutes(context));
       await api.register(takeRoutes(context));
       await api.register(authorityRoutes(context));
       await api.register(callRoutes(context));

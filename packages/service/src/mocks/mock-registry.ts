@@ -5,6 +5,7 @@ import {
   type CompiledService,
   compileUpset,
   isRelayed,
+  type LaneClocks,
   loadService,
   type UpsetDefinition,
 } from '@upsetter/core';
@@ -30,6 +31,7 @@ export interface MockRegistryOptions {
   readonly context: Omit<MockContext, 'current'>;
   readonly onTrouble: (message: string) => void;
   readonly onStray: OnStray;
+  readonly clocks: LaneClocks;
   /** Told of each mock that was loaded or saved. */
   readonly onSaved: (mock: Mock) => void;
   /** Hosts beside loopback that strays may be relayed to. */
@@ -69,7 +71,12 @@ export class MockRegistry {
         );
         continue;
       }
-      const mock = new Mock(saved, { ...loaded.service, name: saved.service }, this.#options.onStray);
+      const mock = new Mock(
+        saved,
+        { ...loaded.service, name: saved.service },
+        this.#options.onStray,
+        this.#options.clocks,
+      );
       this.#mocks.set(saved.service, mock);
       this.#options.onSaved(mock);
     }
@@ -147,7 +154,7 @@ export class MockRegistry {
   }
 
   async #create(saved: StoredRevision, compiled: CompiledService): Promise<Mock> {
-    const mock = new Mock(saved, compiled, this.#options.onStray);
+    const mock = new Mock(saved, compiled, this.#options.onStray, this.#options.clocks);
     await this.#open(mock);
     try {
       await this.#options.store.services.save(saved);

@@ -1,4 +1,4 @@
-import { type CompiledService, type CompiledUpset, Lanes } from '@upsetter/core';
+import { type CompiledService, type CompiledUpset, type LaneClocks, Lanes } from '@upsetter/core';
 import {
   createUpstream,
   type LiveService,
@@ -36,21 +36,25 @@ export class Mock {
   #relay: StrayRelay | null = null;
   #relayKey = '';
 
-  constructor(saved: StoredRevision, compiled: CompiledService, onStray: OnStray) {
+  readonly #clocks: LaneClocks;
+
+  constructor(saved: StoredRevision, compiled: CompiledService, onStray: OnStray, clocks: LaneClocks) {
     this.name = saved.service;
+    this.#clocks = clocks;
     this.#onStray = onStray;
     this.saved = saved;
-    this.live = this.#makeLive(compiled, new Lanes(compiled.definition.seed ?? compiled.definition.service));
+    this.live = this.#makeLive(compiled, this.#makeLanes(compiled));
   }
 
   /** Swaps in a saved change: calls in flight finish with the table they began with, the next one sees the new. */
   replace(saved: StoredRevision, compiled: CompiledService): void {
     const isSameSeed = compiled.definition.seed === this.live.compiled.definition.seed;
     this.saved = saved;
-    this.live = this.#makeLive(
-      compiled,
-      isSameSeed ? this.live.lanes : new Lanes(compiled.definition.seed ?? compiled.definition.service),
-    );
+    this.live = this.#makeLive(compiled, isSameSeed ? this.live.lanes : this.#makeLanes(compiled));
+  }
+
+  #makeLanes({ definition: { seed, service } }: CompiledService): Lanes {
+    return new Lanes(seed ?? service, this.#clocks);
   }
 
   upsets(): readonly MockUpset[] {
