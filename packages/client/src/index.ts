@@ -1,3 +1,3 @@
-export type { CallBatch, CallsWanted } from './upsetter-client.js';
+export type { CallBatch, CallsWanted, LaneClockChange } from './client-requests.js';
 export { UpsetterClient } from './upsetter-client.js';
 export { UpsetterProblem } from './upsetter-problem.js';

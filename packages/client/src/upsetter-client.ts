@@ -3,7 +3,6 @@ import type {
   AuthorityView,
   CallDetail,
   CallList,
-  CallSummary,
   CheckRequest,
   CheckRun,
   Completed,
@@ -33,30 +32,8 @@ import type {
   WantedPart,
   Why,
 } from '@upsetter/core/wire';
+import type { CallBatch, CallsWanted, LaneClockChange } from './client-requests.js';
 import { UpsetterProblem } from './upsetter-problem.js';
-
-export interface CallsWanted {
-  readonly service?: string | undefined;
-  readonly operation?: string | undefined;
-  readonly lane?: string | undefined;
-  readonly strays?: boolean | undefined;
-  /** Only calls that differ from the contract. */
-  readonly findings?: boolean | undefined;
-  readonly before?: string | undefined;
-  readonly limit?: number | undefined;
-}
-
-/** Calls as they are received and completed; `missed` counts what came too fast to be told. */
-export interface CallBatch {
-  readonly calls: readonly CallSummary[];
-  readonly missed: number;
-}
-
-export interface LaneClockChange {
-  readonly freeze?: true | string;
-  readonly advance?: string;
-  readonly release?: boolean;
-}
 
 /** The control API, typed. Every method rejects with `UpsetterProblem`: of the service, or `service-unreachable`. */
 export class UpsetterClient {

@@ -47,12 +47,12 @@ test.each([
 });
 
 describe('the lane of a call', () => {
-  test.each<[Record<string, string>, string]>([
-    [{}, 'main'],
+  test.each<[Record<string, string>, string | null]>([
+    [{}, null],
     [{ 'upsetter-lane': 'night' }, 'night'],
     [{ baggage: 'user=a, lane=night;p=1' }, 'night'],
     [{ baggage: 'lane=a%20b' }, 'a b'],
-    [{ baggage: 'plane=x' }, 'main'],
+    [{ baggage: 'plane=x' }, null],
     [{ 'upsetter-lane': 'own', baggage: 'lane=night' }, 'own'],
   ])('of %j is %s', (headers, lane) =>
     expect(readLaneName(headers['upsetter-lane'] ?? null, headers['baggage'] ?? null)).toBe(lane),

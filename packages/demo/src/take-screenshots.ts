@@ -41,6 +41,9 @@ await shoot('service-file', '/services/berth-desk?view=file', async (at) => {
 await shoot('service-contract', '/services/berth-desk?view=contract', (at) =>
   at.waitForSelector('text=Not as the contract says'),
 );
+await shoot('service-lanes', '/services/berth-desk?view=lanes&lane=night-shift', (at) =>
+  at.waitForSelector('text=Real time again'),
+);
 const [trial] = await client.listTrials('berth-desk');
 if (trial !== undefined)
   await shoot('service-trial', `/services/berth-desk?view=trials&trial=${trial.id}`, async (at) => {
@@ -48,7 +51,6 @@ if (trial !== undefined)
     await at.waitForSelector('text=the real one answered');
   });
 await shoot('contracts', '/contracts', (at) => at.waitForSelector('text=breaks callers'));
-await shoot('takes', '/takes', (at) => at.waitForSelector('text=booking-next-day'));
 await shoot('take', '/takes/booking?exchange=4', (at) => at.waitForSelector('text=Answer 201'));
 await shoot('take-draft', '/takes/booking?view=draft', async (at) => {
   await at.waitForSelector('text=answered as heard');

@@ -5,6 +5,7 @@ import { formatCount } from '../ui/format.js';
 import { Faint } from '../ui/Panel.js';
 
 const Table = styled.table`
+  align-self: start;
   border-collapse: collapse;
   font-size: 13px;
   td { padding: 1px ${space.m} 1px 0; vertical-align: top; }

@@ -34,6 +34,7 @@ const Clock = styled.div`
   align-items: end;
   gap: ${space.s};
   .by { width: 96px; }
+  > span, > [data-kind='quiet'] { padding-bottom: 5px; }
 `;
 
 /** The lanes that have called a service: what is another there than at the start, their clocks; reset, let go of, chosen for Try. */
@@ -56,6 +57,11 @@ export function LanesView({ service, chosen }: { readonly service: string; reado
   );
 }
 
+/** Lanes live for hours: the day goes without saying. */
+function timeOf(moment: string): string {
+  return formatMoment(moment).slice(-'00:00:00'.length);
+}
+
 interface LanePanelProps {
   readonly lane: LaneView;
   readonly service: string;
@@ -76,8 +82,8 @@ function LanePanel({ lane, service, isChosen }: LanePanelProps) {
         <h2>{name}</h2>
         <Faint>
           {formatCount(lane.calls, 'call')}
-          {lane.lastCallAt !== null && `, the last at ${formatMoment(lane.lastCallAt)}`}
-          {lane.resetAt !== null && `, reset at ${formatMoment(lane.resetAt)}`}
+          {lane.lastCallAt !== null && `, the last ${timeOf(lane.lastCallAt)}`}
+          {lane.resetAt !== null && `, reset ${timeOf(lane.resetAt)}`}
         </Faint>
         {isChosen ? (
           <strong>● Try calls here</strong>

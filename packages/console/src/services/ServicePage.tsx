@@ -88,7 +88,7 @@ function Header({ service }: { readonly service: ServiceView }) {
         </span>
       )}
       <Faint>
-        revision {service.revision}, {service.callsLastMinute} calls in the last minute
+        revision {service.revision}, {formatCount(service.callsLastMinute, 'call')} in the last minute
       </Faint>
     </Head>
   );

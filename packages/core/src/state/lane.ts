@@ -93,13 +93,15 @@ export class Lanes {
     return [this.#main, ...this.#lanes.values()];
   }
 
-  /** Makes a lane as it was at the start; a call that is being answered ends in the old one. False: there is none. */
-  reset(name: string): boolean {
-    if (name === 'main') {
-      this.#main = this.#make(name);
-      return true;
-    }
-    return this.#lanes.delete(name);
+  /** Makes a lane that is there as it was at the start; a call that is being answered ends in the old one. */
+  reset(name: string): void {
+    if (name === 'main') this.#main = this.#make(name);
+    else if (this.#lanes.has(name)) this.#lanes.set(name, this.#make(name));
+  }
+
+  /** Lets go of a lane; `main` is always there. */
+  drop(name: string): void {
+    this.#lanes.delete(name);
   }
 
   #make(name: string): Lane {

@@ -52,8 +52,8 @@ export class LaneRegistry {
   /** As a reset, and nothing of the lane is kept. `main` cannot be dropped. */
   async drop(name: string): Promise<void> {
     if (name === 'main') throw new AppError('wrong-use', 'the lane main is always there: reset it');
-    await this.reset(name);
-    this.#clocks.drop(name);
+    this.get(name);
+    await this.#letGo(name);
   }
 
   /** A lane may be given its time before its first call. */
@@ -75,10 +75,15 @@ export class LaneRegistry {
   expire(beforeMs: number): void {
     for (const { name, lastCallAt } of this.list()) {
       if (name === 'main' || (lastCallAt !== null && Date.parse(lastCallAt) >= beforeMs)) continue;
-      for (const mock of this.#mocks.list()) mock.live.lanes.reset(name);
-      this.#clocks.drop(name);
-      this.#resetAtMs.delete(name);
+      void this.#letGo(name);
     }
+  }
+
+  async #letGo(name: string): Promise<void> {
+    for (const mock of this.#mocks.list()) mock.live.lanes.drop(name);
+    this.#clocks.drop(name);
+    this.#resetAtMs.delete(name);
+    await this.#callbacks.stop(null, name);
   }
 
   stop(): void {
