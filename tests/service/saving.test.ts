@@ -193,3 +193,27 @@ async function freePort(): Promise<number> {
   await new Promise((resolve) => server.close(resolve));
   return port;
 }
+
+test('a save tells cases that no call gets to, and paths that two operations take; the service shows them', async () => {
+  const file = fileOf(
+    'noted',
+    `
+readBerth:
+  on: GET /berths/{id}/free
+  cases:
+    - { case: north, when: { path id: { like: "N*" } }, answer: { none: true } }
+    - { case: seven, when: { path id: N7 }, answer: { none: true } }
+    - { case: any, answer: { none: true } }
+    - { case: late, when: { query a: 1 }, answer: { none: true } }
+readAll: { on: "GET /berths/all/{what}", cases: [] }
+`,
+  );
+  const { notes } = await upsetter.client.saveService('noted', file);
+  expect(notes.map(({ case: name, message }) => `${name}: ${message}`)).toEqual([
+    'seven: never answers: north stands before it, and its conditions hold whenever these do',
+    'late: never answers: any stands before it, and it takes whatever comes',
+    'null: /berths/all/free is a path of readBerth and of readAll: readAll gets it, its literal comes first',
+  ]);
+  const { operationList } = await upsetter.client.readService('noted');
+  expect(operationList[0]?.cases.map(({ unreachable }) => unreachable !== null)).toEqual([false, true, false, true]);
+});

@@ -2,6 +2,7 @@ import type { UpsetterClient } from '@upsetter/client';
 import { AppError, requireService, type ServiceText } from '@upsetter/core';
 import type { Saved } from '@upsetter/core/wire';
 import { EXIT } from '../exit.js';
+import { renderNote } from '../output/render-note.js';
 import { paint, print, printJson } from '../output/terminal.js';
 import { aboutFile } from './about-file.js';
 import { type CommonOptions, connect } from './connect.js';
@@ -67,5 +68,6 @@ export function renderSaved(saved: Saved): string {
     : saved.changed
       ? paint.good('changed ')
       : paint.faint('the same');
-  return `${what}  ${saved.name}  revision ${saved.revision}  ${saved.address ?? paint.bad(saved.trouble ?? 'not listening')}`;
+  const line = `${what}  ${saved.name}  revision ${saved.revision}  ${saved.address ?? paint.bad(saved.trouble ?? 'not listening')}`;
+  return [line, ...saved.notes.map(renderNote)].join('\n');
 }

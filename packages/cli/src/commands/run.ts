@@ -1,9 +1,10 @@
 import { spawn } from 'node:child_process';
 import { constants } from 'node:os';
 import { UpsetterClient } from '@upsetter/client';
-import { AppError, requireService, type ServiceText } from '@upsetter/core';
+import { AppError, listNotes, requireService, type ServiceText } from '@upsetter/core';
 import { type RunningUpsetter, startUpsetter } from '@upsetter/service';
 import { EXIT } from '../exit.js';
+import { renderNote } from '../output/render-note.js';
 import { tell } from '../output/terminal.js';
 import { aboutFile } from './about-file.js';
 import { type CheckOptions, runCheckFile } from './check.js';
@@ -60,7 +61,9 @@ export async function run(paths: readonly string[], command: readonly string[], 
 }
 
 async function saveFile(upsetter: RunningUpsetter, given: ServiceText): Promise<void> {
-  await upsetter.mocks.save(requireService(given.text, given.files).name, given, { note: null, basedOn: 0 });
+  const { name } = requireService(given.text, given.files);
+  const { mock } = await upsetter.mocks.save(name, given, { note: null, basedOn: 0 });
+  for (const note of listNotes(mock.live.compiled)) tell(renderNote(note));
 }
 
 /** Runs the command with `UPSETTER_URL` and, for each service, `UPSETTER_<NAME>_URL`; signals are passed on to it. Its exit code. */

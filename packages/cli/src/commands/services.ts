@@ -78,6 +78,7 @@ function renderService(service: ServiceView): string {
       lines.push(
         `  ${i + 1}  ${item.case}  ${paint.faint(when === '' ? 'whatever comes' : `when ${when}`)}  ${String(item.answer.status ?? '')}`.trimEnd(),
       );
+      if (item.unreachable !== null) lines.push(`     ${paint.warn(item.unreachable)}`);
     });
   }
   if (service.upsets.length > 0) lines.push('', paint.strong('upsets'));

@@ -39,6 +39,12 @@ const Rung = styled.button`
   .wanted { font-family: 'JetBrains Mono', monospace; font-size: 12.5px; overflow-wrap: anywhere; }
 `;
 
+const Unreachable = styled.em`
+  display: block;
+  font-style: normal;
+  color: ${color.brass};
+`;
+
 /** The operations in file order, under each its cases as a ladder: the first whose conditions hold answers. */
 export function Ladders({ service }: { readonly service: ServiceView }) {
   if (service.operationList.length === 0) {
@@ -93,6 +99,7 @@ function Case({ service, operation, item, position }: CaseProps) {
         <Faint>{position}</Faint>
         <span>
           <strong>{item.case}</strong> <Conditions item={item} />
+          {item.unreachable !== null && <Unreachable>◌ {item.unreachable}</Unreachable>}
         </span>
         <span>{statusText(item.answer)}</span>
       </Rung>

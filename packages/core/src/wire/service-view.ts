@@ -36,6 +36,8 @@ export const caseViewSchema = z.object({
   answer: answerSchema,
   /** The answer as it stands in the file (YAML). */
   answerText: z.string(),
+  /** Why no call gets to it; null: one may. */
+  unreachable: z.string().nullable(),
 });
 export type CaseView = z.output<typeof caseViewSchema>;
 
@@ -73,6 +75,8 @@ export const savedSchema = z.object({
   trouble: z.string().nullable(),
   created: z.boolean(),
   changed: z.boolean(),
+  /** What is to be known of it: cases that no call gets to, paths that two operations take. */
+  notes: z.array(z.object({ operation: z.string(), case: z.string().nullable(), message: z.string() })),
   /** What merging came to; null when nothing was merged. */
   merged: z
     .object({

@@ -1,4 +1,4 @@
-import { type CompiledOperation, readAnswers, type ServiceFile } from '@upsetter/core';
+import { type CompiledOperation, findUnreachable, readAnswers, type ServiceFile } from '@upsetter/core';
 import type { OperationView, ServiceSummary, ServiceView } from '@upsetter/core/wire';
 import type { StoredRevision } from '@upsetter/store';
 import type { MinuteCount } from '../calls/minute-counts.js';
@@ -42,9 +42,12 @@ function viewOperations({ saved, live: { compiled } }: Mock): OperationView[] {
   const known = viewed.get(saved);
   if (known !== undefined) return [...known];
   const textOf = readAnswers(saved.file);
+  const unreachable = new Map(
+    findUnreachable(compiled).map(({ operation, case: own, message }) => [`${operation} / ${own}`, message]),
+  );
   const views = compiled.operations.map((operation) => {
     const definition = compiled.definition.operations[operation.name];
-    return viewOperation(operation, definition, textOf);
+    return viewOperation(operation, definition, textOf, unreachable);
   });
   viewed.set(saved, views);
   return views;
@@ -54,6 +57,7 @@ function viewOperation(
   { name, on, cases }: CompiledOperation,
   definition: ServiceFile['operations'][string] | undefined,
   textOf: ReturnType<typeof readAnswers>,
+  unreachable: ReadonlyMap<string, string>,
 ): OperationView {
   return {
     name,
@@ -67,6 +71,7 @@ function viewOperation(
       })),
       answer: item.answer,
       answerText: textOf(name, item.case) ?? '',
+      unreachable: unreachable.get(`${name} / ${item.case}`) ?? null,
     })),
   };
 }

@@ -1,4 +1,4 @@
-import type { MergedDraft } from '@upsetter/core';
+import { listNotes, type MergedDraft } from '@upsetter/core';
 import type { Mock } from '../../mocks/mock.js';
 import { viewMerged } from '../../mocks/view-merged.js';
 
@@ -11,6 +11,7 @@ export function viewSaved(mock: Mock, created: boolean, changed: boolean, merged
     trouble: mock.trouble,
     created,
     changed,
+    notes: listNotes(mock.live.compiled),
     merged: viewMerged(merged),
   };
 }
