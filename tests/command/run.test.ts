@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { interrupt, startCommand, upsetter } from '../support/command.js';
+import { fileOf } from '../support/upsetter.js';
 
 let directory: string;
 let service: string;
@@ -104,4 +105,20 @@ test('a draft needs no running service: what is written can be run as it is', as
   const { out, err } = await upsetter(['draft', 'openapi', contract]);
   expect(out).toContain('service: berth-desk');
   expect(err).toContain('8 operations, 13 cases');
+});
+
+test('--env chooses the variables of an environment that stands beside the file', async () => {
+  const folder = await mkdtemp(join(tmpdir(), 'upsetter-env-'));
+  const file = join(folder, 'desk.yaml');
+  const operations = 'readQuay: { on: GET /quay, cases: [{ case: q, answer: { json: "${vars.quay}" } }] }';
+  await writeFile(file, fileOf('desk', operations, 'variables: { quay: North }'));
+  await writeFile(join(folder, 'environments.yaml'), 'environments: { staging: { quay: South } }\n');
+  const asked =
+    'fetch(process.env.UPSETTER_DESK_URL + "/quay").then((r) => r.text()).then((t) => console.log("it is " + t))';
+  const run = (...more: string[]) =>
+    upsetter(['run', file, '--port', '0', ...more, '--', process.execPath, '-e', asked]);
+  expect((await run()).out).toContain('it is "North"');
+  expect((await run('--env', 'staging')).out).toContain('it is "South"');
+  const unknown = await run('--env', 'stagin');
+  expect([unknown.code, unknown.err]).toEqual([2, expect.stringContaining('did you mean `staging`?')]);
 });

@@ -45,6 +45,7 @@ export { parseYamlFile } from './definition/parse-service-file.js';
 export { isRelayed, type ServiceFile, serviceKeySchema, serviceNameSchema } from './definition/service-file.js';
 export type { UpsetDefinition } from './definition/upset.js';
 export { upsetSchema } from './definition/upset.js';
+export { ENVIRONMENTS_FILE, listVariables, type Variable } from './definition/variables.js';
 export type { When } from './definition/when.js';
 export { writeServiceFile } from './definition/write-service-file.js';
 export { type CompletedService, completeService } from './drafting/complete-service.js';

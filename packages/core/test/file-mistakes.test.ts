@@ -14,8 +14,8 @@ describe('a file with mistakes is refused with line, column and what was expecte
     ],
     [
       'a key of the format that is still to come',
-      `${HEAD}variables: { lamp: [off] }\noperations: {}\n`,
-      '3:1 `variables` is not supported yet',
+      `${HEAD}resources: { lamps: {} }\noperations: {}\n`,
+      '3:1 `resources` is not supported yet',
     ],
     ['a missing key', 'upsetter: 1\noperations: {}\n', '1:1 a service needs a name'],
     [
@@ -77,7 +77,7 @@ describe('a file with mistakes is refused with line, column and what was expecte
     ],
     ['an expression that is never closed', one('{ text: "${call.id" }'), '8:26 this ${ is never closed'],
     ['an unknown function', one('{ text: "${uid()}" }'), '8:28 there is no function uid(); did you mean `uuid`?'],
-    ['a name that is still to come', one('{ text: "${vars.lamp}" }'), '8:28 `vars` is not supported yet'],
+    ['a variable where there are none', one('{ text: "${vars.lamp}" }'), '8:28 the service file has no `variables`'],
     [
       'an upset that does nothing',
       `${HEAD}operations: {}\nupsets: [{ upset: x }]\n`,

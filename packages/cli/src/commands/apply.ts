@@ -6,12 +6,13 @@ import { renderNote } from '../output/render-note.js';
 import { paint, print, printJson } from '../output/terminal.js';
 import { aboutFile } from './about-file.js';
 import { type CommonOptions, connect } from './connect.js';
-import { readServiceText } from './service-text.js';
+import { readServiceIn } from './service-text.js';
 
 const APPLIED = 'applied';
 
 export interface ApplyOptions extends CommonOptions {
   readonly replace?: boolean;
+  readonly env?: string;
   /** Beside other versions of the same service: as NAME@VERSION. */
   readonly sideBySide?: boolean;
 }
@@ -21,7 +22,7 @@ export async function applyFiles(paths: readonly string[], options: ApplyOptions
   const client = connect(options);
   const saved: Saved[] = [];
   for (const path of paths) {
-    const given = await readServiceText(path);
+    const given = await readServiceIn(path, options.env);
     const result = await aboutFile(path, given.text, () => applyFile(client, given, path, options));
     saved.push(result);
     if (options.json !== true) print(renderSaved(result));

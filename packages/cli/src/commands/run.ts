@@ -8,7 +8,7 @@ import { renderNote } from '../output/render-note.js';
 import { tell } from '../output/terminal.js';
 import { aboutFile } from './about-file.js';
 import { type CheckOptions, runCheckFile } from './check.js';
-import { readServiceText } from './service-text.js';
+import { readServiceIn } from './service-text.js';
 import { COMMON, readPort, readSize, untilEnded, writeReadyFile } from './start.js';
 
 export interface RunOptions extends CheckOptions {
@@ -18,6 +18,7 @@ export interface RunOptions extends CheckOptions {
   readonly ready?: string;
   readonly maxBody?: string;
   readonly host: string;
+  readonly env?: string;
   readonly allow?: string[];
 }
 
@@ -26,7 +27,7 @@ export interface RunOptions extends CheckOptions {
  * for its end, runs the checks, and ends with their exit code. Without one: until interrupted.
  */
 export async function run(paths: readonly string[], command: readonly string[], options: RunOptions): Promise<number> {
-  const files = await Promise.all(paths.map(async (path) => ({ path, given: await readServiceText(path) })));
+  const files = await Promise.all(paths.map(async (path) => ({ path, given: await readServiceIn(path, options.env) })));
   const upsetter = await startUpsetter({
     ...COMMON,
     databaseUrl: null,

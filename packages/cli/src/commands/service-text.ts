@@ -1,12 +1,38 @@
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { AppError, type BesideFile, type BesideFiles, listBeside, type ServiceText } from '@upsetter/core';
+import {
+  AppError,
+  type BesideFile,
+  type BesideFiles,
+  ENVIRONMENTS_FILE,
+  listBeside,
+  type ServiceText,
+} from '@upsetter/core';
+import { parseDocument } from 'yaml';
 import { readInput } from './read-input.js';
 
 /** A service file with the files beside it that it refers to; one that is not there is told when the file is loaded. Fails with `file-unreadable`. */
 export async function readServiceText(path: string): Promise<ServiceText> {
   const text = await readInput(path);
   return { text, files: await readBesideFiles(dirname(path), text) };
+}
+
+/** The same with an environment in use: that of `--env`, which the environments beside the file have. Fails with `wrong-use`. */
+export async function readServiceIn(path: string, environment: string | undefined): Promise<ServiceText> {
+  const given = await readServiceText(path);
+  if (environment === undefined) return given;
+  const file = given.files[ENVIRONMENTS_FILE];
+  if (file?.kind !== 'text') throw new AppError('wrong-use', describeNoEnvironment(path, given.text, environment));
+  const document = parseDocument(file.content);
+  document.set('use', environment);
+  const content = document.toString({ lineWidth: 0 });
+  return { ...given, files: { ...given.files, [ENVIRONMENTS_FILE]: { kind: 'text', content } } };
+}
+
+function describeNoEnvironment(path: string, text: string, environment: string): string {
+  return listBeside(text).includes(ENVIRONMENTS_FILE)
+    ? `--env ${environment}: there is no environments.yaml beside ${path}`
+    : `--env ${environment}: ${path} has no \`variables\``;
 }
 
 /** The files in a folder that a service file's text refers to, and those that these refer to. */

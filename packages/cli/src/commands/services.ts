@@ -81,6 +81,11 @@ function renderService(service: ServiceView): string {
       if (item.unreachable !== null) lines.push(`     ${paint.warn(item.unreachable)}`);
     });
   }
+  if (service.variables.length > 0) lines.push('', paint.strong('variables'));
+  for (const { name, value, environment } of service.variables)
+    lines.push(
+      `  ${name}  ${JSON.stringify(value)}  ${paint.faint(environment === null ? '(in the file)' : `(environment ${environment})`)}`,
+    );
   if (service.upsets.length > 0) lines.push('', paint.strong('upsets'));
   for (const { definition, from, inForce } of service.upsets) {
     const what = [

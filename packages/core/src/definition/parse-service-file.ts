@@ -3,6 +3,7 @@ import type { FileProblem } from '../errors/app-error.js';
 import { type FromFiles, resolveBeside } from './beside/resolve-beside.js';
 import type { ServiceText } from './beside/service-text.js';
 import { type ServiceFile, serviceFileSchema } from './service-file.js';
+import { resolveVariables } from './variables.js';
 import { type PathKey, YamlSource } from './yaml-source.js';
 
 /** A text held against a schema: the typed value, or everything that is wrong with it, each with line and column. */
@@ -16,7 +17,8 @@ export function parseServiceFile({ text, files }: ServiceText): ParsedFile<Servi
   const parsed = parseYamlFile(text, serviceFileSchema, 'a service file', (value, source) => {
     const resolved = resolveBeside(value, files);
     from = resolved.from;
-    return resolved.problems.map(({ path, message }) => source.problem({ path }, message));
+    const problems = [...resolved.problems, ...resolveVariables(value, files)];
+    return problems.map(({ path, message }) => source.problem({ path }, message));
   });
   return parsed.kind === 'parsed'
     ? { ...parsed, from }

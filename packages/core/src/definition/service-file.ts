@@ -146,6 +146,8 @@ export const serviceFileSchema = strictKeys(
         error: '`operations` is a map: name -> operation',
       },
     ),
+    /** Values that expressions read; those of the environment in use go before. */
+    variables: z.record(wordSchema, z.json(), { error: '`variables` maps names to values' }).optional(),
     state: z.record(wordSchema, z.json(), { error: '`state` maps names to starting values' }).optional(),
     datasets: z.record(wordSchema, datasetSchema, { error: '`datasets` is a map: name -> dataset' }).optional(),
     drafted: z.record(z.string(), z.string(), { error: '`drafted` is written by drafts: part -> digest' }).optional(),
@@ -164,7 +166,7 @@ export const serviceFileSchema = strictKeys(
       )
       .optional(),
   },
-  ['variables', 'resources', 'access', 'slashes', 'listener'],
+  ['resources', 'access', 'slashes', 'listener'],
 ).superRefine((file, context) => {
   if ((file.strays ?? 'answer') !== 'answer' && file.upstream === undefined)
     context.addIssue({

@@ -20,6 +20,8 @@ export interface NamesInScope {
   readonly namespaces: Namespaces;
   /** The words that word() draws from; null: the file has none. */
   readonly lexicon: Lexicon | null;
+  /** The variables of the service, as the environment in use has them. */
+  readonly vars: ReadonlyMap<string, unknown>;
 }
 
 /** Nothing but the call itself. */
@@ -32,6 +34,7 @@ export const ONLY_THE_CALL: NamesInScope = {
   answer: false,
   namespaces: {},
   lexicon: null,
+  vars: new Map(),
 };
 
 /** What compiling one expression needs to know and to count. */

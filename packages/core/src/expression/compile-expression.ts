@@ -16,8 +16,7 @@ import { SCOPE_ROOTS, type ScopeRoot } from './scope-members.js';
 import type { SyntaxNode } from './syntax-node.js';
 import { needNumber, OMIT, readMember, toText, typeName } from './value.js';
 
-const NAMES_NOT_YET = ['vars'];
-const NAMES = ['call', 'now', 'service', 'state', 'data', 'row', 'let', 'answer', 'omit'];
+const NAMES = ['call', 'now', 'service', 'vars', 'state', 'data', 'row', 'let', 'answer', 'omit'];
 const PARSER = new Environment({
   unlistedVariablesAreDyn: true,
   enableOptionalTypes: true,
@@ -97,8 +96,7 @@ function compileName(name: string, node: SyntaxNode, context: CompileContext): E
     reportWholeRoot(name, root, node, context);
     return NULL;
   }
-  if (NAMES_NOT_YET.includes(name)) context.report(`\`${name}\` is not supported yet`, node.start);
-  else reportUnknown(`nothing is called \`${name}\``, name, [...NAMES, ...context.locals], node, context);
+  reportUnknown(`nothing is called \`${name}\``, name, [...NAMES, ...context.locals], node, context);
   return NULL;
 }
 

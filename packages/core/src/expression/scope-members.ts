@@ -36,6 +36,15 @@ export const SCOPE_ROOTS: Readonly<Record<string, ScopeRoot>> = {
     unknown: (name) => `there is no dataset \`${name}\``,
     none: 'the service file has no `datasets`',
   },
+  vars: {
+    names: (scope) => [...scope.vars.keys()],
+    read: (name, scope) => {
+      const value = scope.vars.get(name) ?? null;
+      return () => value;
+    },
+    unknown: (name) => `there is no variable \`${name}\``,
+    none: 'the service file has no `variables`',
+  },
   let: {
     names: (scope) => scope.lets,
     read: (name, scope) => {

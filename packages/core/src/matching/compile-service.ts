@@ -8,7 +8,7 @@ import { findNearest } from '../definition/nearest.js';
 import type { CaseDefinition, OperationDefinition, RowPick, ServiceFile } from '../definition/service-file.js';
 import type { PathKey, Spot } from '../definition/yaml-source.js';
 import { AppError } from '../errors/app-error.js';
-import type { NamesInScope } from '../expression/compile-context.js';
+import { type NamesInScope, ONLY_THE_CALL } from '../expression/compile-context.js';
 import { compileLaneName, type NameLane } from '../state/compile-lane-name.js';
 import { compileWhere, type EvaluateWhere } from '../state/compile-where.js';
 import { findMissingField, identifyRow, type RowKey, toRowKey } from '../state/row-key.js';
@@ -82,6 +82,7 @@ export function* compileInSteps(
     state: Object.keys(definition.state ?? {}),
     namespaces: definition.namespaces ?? {},
     lexicon: definition.lexicon ?? null,
+    vars: new Map(Object.entries(definition.variables ?? {})),
     datasetKeys: new Map(Object.entries(definition.datasets ?? {}).map(([name, { key }]) => [name, toRowKey(key)])),
     report,
   };
@@ -94,7 +95,7 @@ export function* compileInSteps(
   }
   reportTwins(operations, report);
   const upsets = compileUpsets(definition, report);
-  const nameLane = compileLaneName(definition.lane, definition.service, (message, path, offset) =>
+  const nameLane = compileLaneName(definition.lane, definition.service, shared.vars, (message, path, offset) =>
     report(message, path, offset === undefined ? {} : { offset }),
   );
   const contractFile = contractFileOf(definition.contract);
@@ -135,6 +136,7 @@ interface SharedScope {
   readonly state: readonly string[];
   readonly namespaces: Namespaces;
   readonly lexicon: Lexicon | null;
+  readonly vars: ReadonlyMap<string, unknown>;
   readonly datasetKeys: ReadonlyMap<string, RowKey>;
   readonly report: ReportAt;
 }
@@ -161,6 +163,7 @@ function compileOperation(
     answer: false,
     namespaces: shared.namespaces,
     lexicon: shared.lexicon,
+    vars: shared.vars,
   };
   const row = definition.row === undefined ? null : compileRowPick(definition.row, [...path, 'row'], names, shared);
   const cases = definition.cases.map((item, i) =>
@@ -267,6 +270,11 @@ function compileUpsets(definition: ServiceFile, report: ReportAt): CompiledUpset
   return upsets.map((upset, i) => {
     if (upsets.findIndex((other) => other.upset === upset.upset) < i)
       report(`the upset \`${upset.upset}\` stands twice`, ['upsets', i, 'upset']);
-    return compileUpset(upset, names, ['upsets', i], report, definition.namespaces ?? {});
+    const scope = {
+      ...ONLY_THE_CALL,
+      namespaces: definition.namespaces ?? {},
+      vars: new Map(Object.entries(definition.variables ?? {})),
+    };
+    return compileUpset(upset, names, ['upsets', i], report, scope);
   });
 }

@@ -1,6 +1,6 @@
 import { compileText, createTextScope } from '../answer/compile-text.js';
 import type { PathKey } from '../definition/yaml-source.js';
-import { ONLY_THE_CALL } from '../expression/compile-context.js';
+import { type NamesInScope, ONLY_THE_CALL } from '../expression/compile-context.js';
 import { Frame } from '../expression/frame.js';
 import { toText } from '../expression/value.js';
 import type { RequestView } from '../request/request-view.js';
@@ -18,12 +18,17 @@ type Report = (message: string, path: readonly PathKey[], offset?: number) => vo
 const TOO_EARLY = /\bcall\.(json|form|xml|text|path)\b/;
 
 /** `lane: "${call.headers['x-test']}"`, for calls that name no lane themselves. Null: the service has none. */
-export function compileLaneName(lane: string | undefined, service: string, report: Report): NameLane | null {
+export function compileLaneName(
+  lane: string | undefined,
+  service: string,
+  vars: NamesInScope['vars'],
+  report: Report,
+): NameLane | null {
   if (lane === undefined) return null;
   const early = TOO_EARLY.exec(lane);
   if (early !== null)
     report(`\`lane\` is asked before the body and the operation are known: ${early[0]} is not there yet`, ['lane']);
-  const compiled = compileText(lane, ['lane'], createTextScope(report, ONLY_THE_CALL));
+  const compiled = compileText(lane, ['lane'], createTextScope(report, { ...ONLY_THE_CALL, vars }));
   if (compiled.kind === 'constant') return () => compiled.text;
   const nobody = new Lane('main', service);
   return (request) => {

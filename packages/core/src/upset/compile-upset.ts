@@ -5,9 +5,8 @@ import { parseShare } from '../definition/duration.js';
 import { findNearest } from '../definition/nearest.js';
 import type { UpsetDefinition } from '../definition/upset.js';
 import type { PathKey } from '../definition/yaml-source.js';
-import { ONLY_THE_CALL } from '../expression/compile-context.js';
+import { type NamesInScope, ONLY_THE_CALL } from '../expression/compile-context.js';
 import { type CompiledCondition, compileWhen } from '../matching/compile-condition.js';
-import type { Namespaces } from '../xml/compile-xpath.js';
 
 import { type CompiledDelay, compileDelay } from './compile-delay.js';
 
@@ -30,7 +29,7 @@ export function compileUpset(
   operationNames: readonly string[],
   path: readonly PathKey[],
   report: ReportAt,
-  namespaces: Namespaces = {},
+  names: NamesInScope = ONLY_THE_CALL,
 ): CompiledUpset {
   definition.of?.forEach((name, i) => {
     if (operationNames.includes(name)) return;
@@ -43,13 +42,13 @@ export function compileUpset(
   });
   const conditions = compileWhen(
     definition.when,
-    { path: [], text: null, namespaces },
+    { path: [], text: null, namespaces: names.namespaces },
     [...path, 'when'],
     (message, at, atKey) => report(message, at, { atKey }),
   );
   const scope = createTextScope(
     (message, at, offset) => report(message, at, offset === undefined ? {} : { offset }),
-    ONLY_THE_CALL,
+    names,
   );
   return {
     name: definition.upset,

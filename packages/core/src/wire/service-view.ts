@@ -54,6 +54,8 @@ export const serviceViewSchema = serviceSummarySchema.extend({
   /** The files beside it, by name. */
   files: besideFilesSchema,
   operationList: z.array(operationViewSchema),
+  /** Variables as they are; `environment` null: by the file itself. */
+  variables: z.array(z.object({ name: z.string(), value: z.unknown(), environment: z.string().nullable() })),
   upsets: z.array(upsetStateSchema),
 });
 export type ServiceView = z.output<typeof serviceViewSchema>;

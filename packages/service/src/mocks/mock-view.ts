@@ -1,4 +1,4 @@
-import { type CompiledOperation, findUnreachable, readAnswers, type ServiceFile } from '@upsetter/core';
+import { type CompiledOperation, findUnreachable, listVariables, readAnswers, type ServiceFile } from '@upsetter/core';
 import type { OperationView, ServiceSummary, ServiceView } from '@upsetter/core/wire';
 import type { StoredRevision } from '@upsetter/store';
 import type { MinuteCount } from '../calls/minute-counts.js';
@@ -31,6 +31,8 @@ export function viewMockDetail(mock: Mock, lastMinute: MinuteCount, contractFind
     file: mock.saved.file,
     files: { ...mock.saved.files },
     operationList: viewOperations(mock),
+    variables:
+      mock.live.compiled.definition.variables === undefined ? [] : listVariables(mock.saved.file, mock.saved.files),
     upsets: mock.upsets().map(({ compiled, from, inForce }) => ({ definition: compiled.definition, from, inForce })),
   };
 }

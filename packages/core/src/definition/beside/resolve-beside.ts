@@ -2,6 +2,7 @@ import { parse, parseDocument } from 'yaml';
 import { listContractFiles } from '../../contract/beside-contract.js';
 import { contractFileOf } from '../contract-key.js';
 import { isJsonMap } from '../json-map.js';
+import { ENVIRONMENTS_FILE, hasVariables } from '../variables.js';
 import { type PathKey, renderPath } from '../yaml-source.js';
 import { type BodyForm, bodySpots } from './body-spots.js';
 import { type BesideFiles, isReference, textOfBeside } from './service-text.js';
@@ -19,13 +20,14 @@ const MAYBE_REFERENCE = /\.\/[^\s$]+\.[A-Za-z0-9]/;
 /** The files that a service file's text refers to, and those that these refer to as far as they are given; none when it cannot be read. */
 export function listBeside(text: string, files: BesideFiles = {}): string[] {
   // Most files refer to none: they need not be read a second time to know it.
-  if (!MAYBE_REFERENCE.test(text)) return [];
+  const environments = hasVariables(text) ? [ENVIRONMENTS_FILE] : [];
+  if (!MAYBE_REFERENCE.test(text)) return environments;
   try {
     const definition = parse(text, { uniqueKeys: false, logLevel: 'silent', maxAliasCount: 0 }) as unknown;
     const names = bodySpots(definition).flatMap(({ value }) => (isReference(value) ? [value] : []));
     const contract = isJsonMap(definition) ? contractFileOf(definition['contract']) : null;
     if (contract !== null) names.push(...listContractFiles(contract, files));
-    return [...new Set(names)].filter((name) => !isOutside(name));
+    return [...new Set([...environments, ...names])].filter((name) => !isOutside(name));
   } catch {
     // What is wrong with it is said when it is loaded.
     return [];
