@@ -1,3 +1,4 @@
+import { createHmac } from 'node:crypto';
 import { describe, expect, test } from 'vitest';
 import { draftContract } from '../src/index.js';
 import { decide, load, mistakes, serviceOf } from './support.js';
@@ -47,6 +48,27 @@ describe('a callback', () => {
     expect(plan('{ to: "${omit}" }')).toEqual([]);
   });
 
+  test('may be a form, and signed by a keyed digest of its body or of what is said', () => {
+    const signed = (callback: string) => {
+      const planned = plan(callback);
+      if (!Array.isArray(planned)) throw new Error(JSON.stringify(planned));
+      const { body, headers } = planned[0] as { body: unknown; headers: readonly string[] };
+      return [body instanceof Uint8Array ? new TextDecoder().decode(body) : body, headers];
+    };
+    const hex = createHmac('sha256', 'k-1').update('a=1&b=x+y').digest('hex');
+    expect(
+      signed(
+        '{ to: "http://127.0.0.1/", form: { a: 1, b: x y }, sign: { header: x-signature, key: k-1, prefix: "sha256=" } }',
+      ),
+    ).toEqual(['a=1&b=x+y', ['content-type', 'application/x-www-form-urlencoded', 'x-signature', `sha256=${hex}`]]);
+    const over = createHmac('sha1', 'k-1').update('7.N7').digest('base64');
+    expect(
+      signed(
+        '{ to: "http://127.0.0.1/", sign: { header: x-sig, key: k-1, digest: sha1, coding: base64, over: "${3 + 4}.N7" } }',
+      ),
+    ).toEqual([null, ['x-sig', over]]);
+  });
+
   test('that fails to be made fails the call, and changes nothing', () => {
     expect(plan('{ to: "${call.json.notify + 1}" }')).toMatchObject({ kind: 'failed' });
   });
@@ -58,7 +80,9 @@ describe('a callback', () => {
     ['{ to: "http://a/", tries: 0 }', '`tries` is a whole number from 1 to 20'],
     ['{ to: "http://a/", after: soon }', 'a duration such as 800ms'],
     ['{ to: "http://a/", method: post }', '`method` is one in capitals'],
-    ['{ to: "http://a/", sign: {} }', '`sign` is not supported yet'],
+    ['{ to: "http://a/", sign: {} }', '`sign` is { header, key }'],
+    ['{ to: "http://a/", sign: { header: x, key: k, digest: crc } }', 'sha256'],
+    ['{ to: "http://a/", form: {}, text: a }', 'a callback has one body, here are text and form'],
     ['{ too: "http://a/" }', 'did you mean `to`?'],
     ['{ to: "${calll.json.notify}" }', 'did you mean `call`?'],
   ])('%s is refused', (callback, expected) => {

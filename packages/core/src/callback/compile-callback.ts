@@ -6,6 +6,7 @@ import type { ThenStep } from '../definition/then-step.js';
 import type { PathKey } from '../definition/yaml-source.js';
 import type { Evaluate, Frame } from '../expression/frame.js';
 import { OMIT, toText } from '../expression/value.js';
+import { compileSign } from './compile-sign.js';
 
 /** A callback as one call asks for it: decided with the call, sent once its answer is. */
 export interface PlannedCallback {
@@ -39,18 +40,20 @@ export function compileCallbacks(
 }
 
 function compileCallback(definition: CallbackDefinition, path: readonly PathKey[], scope: TextScope): CompiledCallback {
-  const { to, method = 'POST', headers, json, xml, text, after, tries = 1, gap } = definition;
+  const { to, method = 'POST', headers, json, xml, text, form, sign, after, tries = 1, gap } = definition;
   const address = compileText(to, [...path, 'to'], scope);
   const readAddress: Evaluate = address.kind === 'constant' ? () => address.text : address.evaluate;
-  const isEmpty = json === undefined && xml === undefined && text === undefined;
+  const isEmpty = [json, xml, text, form].every((own) => own === undefined);
   // What is sent has the forms of an answer's body.
-  const message = compileAnswer({ headers, json, xml, text, ...(isEmpty ? { none: true } : {}) }, path, scope);
+  const message = compileAnswer({ headers, json, xml, text, form, ...(isEmpty ? { none: true } : {}) }, path, scope);
+  const signing = sign === undefined ? null : compileSign(sign, [...path, 'sign'], scope);
   const afterMs = parseDuration(after ?? '0ms') ?? 0;
   const gapMs = parseDuration(gap ?? '') ?? USUAL_GAP_MS;
   return (frame) => {
     const url = readAddress(frame);
     if (url === null || url === OMIT || url === '') return null;
-    const { headers: sent, body } = message.constant ?? message.render(frame);
+    const { headers: plain, body } = message.constant ?? message.render(frame);
+    const sent = signing === null ? plain : [...plain, ...signing(frame, body)];
     return { to: toText(url), method, headers: sent, body, afterMs, tries, gapMs };
   };
 }

@@ -15,14 +15,19 @@ export const CODING_FUNCTIONS: Record<string, ExpressionFunction> = {
   base64url: define(1, 1, ([value], frame) => toBase64Url(bytesOf(value, frame))),
   unbase64: define(1, 1, ([text], frame) => fromBase64(needText(text, 'unbase64'), frame)),
   hash: define(1, 2, ([value, name], frame) => toHex(digestOf(name)(bytesOf(value, frame)))),
-  hmac: define(2, 4, ([key, value, name, coding], frame) => {
-    const made = hmac(digestOf(name), bytesOf(key, frame), bytesOf(value, frame));
-    if (coding === undefined || coding === 'hex') return toHex(made);
-    if (coding === 'base64') return toBase64(made);
-    return coding === 'base64url' ? toBase64Url(made) : fail('hmac gives hex, base64 or base64url');
-  }),
+  hmac: define(2, 4, ([key, value, name, coding], frame) =>
+    signBytes(bytesOf(key, frame), bytesOf(value, frame), name, coding),
+  ),
   jwt: define(2, 3, ([claims, key, name], frame) => signJwt(claims, key, name ?? 'HS256', frame)),
 };
+
+/** A keyed digest (RFC 2104) as text: in hex unless `coding` says base64 or base64url. */
+export function signBytes(key: Uint8Array, value: Uint8Array, digest: unknown, coding: unknown): string {
+  const made = hmac(digestOf(digest), key, value);
+  if (coding === undefined || coding === 'hex') return toHex(made);
+  if (coding === 'base64') return toBase64(made);
+  return coding === 'base64url' ? toBase64Url(made) : fail('hmac gives hex, base64 or base64url');
+}
 
 function bytesOf(value: unknown, frame: Frame): Uint8Array {
   const bytes = ENCODER.encode(toText(value));
