@@ -29,7 +29,13 @@ const keyFieldSchema = z.string({ error: KEY }).min(1, { error: KEY });
 export const datasetSchema = strictKeys('a dataset', {
   key: z.union([keyFieldSchema, z.array(keyFieldSchema).min(1, { error: KEY })], { error: KEY }),
   rows: z
-    .array(z.record(z.string(), z.json()), { error: '`rows` is a list of maps (files of rows are not supported yet)' })
+    .array(z.record(z.string(), z.json()), {
+      error: '`rows` is a list of maps, or a file beside: ./vessels.csv, ./vessels.json, ./vessels.ndjson',
+    })
+    .optional(),
+  /** How columns of a CSV file are read, where that is not to be inferred. */
+  types: z
+    .record(z.string(), z.enum(['text', 'number', 'boolean'], { error: 'a column is text, number or boolean' }))
     .optional(),
 });
 export type DatasetDefinition = z.output<typeof datasetSchema>;

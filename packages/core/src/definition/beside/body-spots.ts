@@ -1,8 +1,8 @@
 import { isJsonMap } from '../json-map.js';
 import type { PathKey } from '../yaml-source.js';
 
-/** What a body's file holds: JSON, text, or bytes; `file`: bytes with their name, whose ending says what they are. */
-export type BodyForm = 'json' | 'text' | 'base64' | 'file';
+/** What a body's file holds: JSON, rows of a dataset, text, or bytes; `file`: bytes with their name, whose ending says what they are. */
+export type BodyForm = 'json' | 'rows' | 'text' | 'base64' | 'file';
 
 /** A place in a service file that may hold its value or refer to a file beside it. */
 export interface BodySpot {
@@ -11,6 +11,8 @@ export interface BodySpot {
   readonly value: unknown;
   /** What is there: an operation and case, or a dataset. */
   readonly of: readonly string[];
+  /** How the columns of rows are read, as the file says it. */
+  readonly types?: unknown;
 }
 
 const FORMS: Readonly<Record<string, BodyForm>> = {
@@ -31,7 +33,15 @@ export function bodySpots(definition: unknown): BodySpot[] {
   return [
     ...entriesOf(datasets).flatMap(([name, dataset]): BodySpot[] =>
       isJsonMap(dataset) && dataset['rows'] !== undefined
-        ? [{ path: ['datasets', name, 'rows'], form: 'json', value: dataset['rows'], of: [name] }]
+        ? [
+            {
+              path: ['datasets', name, 'rows'],
+              form: 'rows',
+              value: dataset['rows'],
+              of: [name],
+              types: dataset['types'],
+            },
+          ]
         : [],
     ),
     ...entriesOf(operations).flatMap(([name, operation]) =>

@@ -6,6 +6,7 @@ import { ENVIRONMENTS_FILE, hasVariables } from '../variables.js';
 import { type PathKey, renderPath } from '../yaml-source.js';
 import { type BodyForm, bodySpots } from './body-spots.js';
 import { type BesideFiles, isReference, textOfBeside } from './service-text.js';
+import { type ColumnTypes, isCsv, isLines, readCsv, readJsonLines } from './table-file.js';
 
 export interface BesideProblem {
   readonly path: readonly PathKey[];
@@ -38,9 +39,14 @@ export function listBeside(text: string, files: BesideFiles = {}): string[] {
 export function resolveBeside(definition: unknown, files: BesideFiles): { problems: BesideProblem[]; from: FromFiles } {
   const problems: BesideProblem[] = [];
   const from = new Map<string, string>();
-  for (const { path, form, value } of bodySpots(definition)) {
+  for (const { path, form, value, types } of bodySpots(definition)) {
+    if (types !== undefined && !(isReference(value) && isCsv(value)))
+      problems.push({
+        path: [...path.slice(0, -1), 'types'],
+        message: '`types` says how a CSV file is read; `rows` names none',
+      });
     if (!isReference(value)) continue;
-    const read = readBeside(value, form, files);
+    const read = readBeside(value, form, files, types);
     if (read.kind === 'refused') problems.push({ path, message: read.message });
     else {
       setAt(definition, path, read.value);
@@ -55,7 +61,7 @@ type ReadBeside =
   | { readonly kind: 'refused'; readonly message: string };
 
 /** What a file holds, as the place that refers to it wants it. */
-export function readBeside(name: string, form: BodyForm, files: BesideFiles): ReadBeside {
+export function readBeside(name: string, form: BodyForm, files: BesideFiles, types: unknown = {}): ReadBeside {
   if (isOutside(name))
     return { kind: 'refused', message: `${name} is outside of the service file's folder: files stand beside it` };
   const file = Object.hasOwn(files, name) ? files[name] : undefined;
@@ -65,7 +71,16 @@ export function readBeside(name: string, form: BodyForm, files: BesideFiles): Re
   if (form === 'file') return { kind: 'read', value: { name, content: bytes() } };
   const text = textOfBeside(file);
   if (text === null) return { kind: 'refused', message: `${name} is no UTF-8 text` };
-  return form === 'text' ? { kind: 'read', value: text } : readJson(name, text);
+  if (form === 'text') return { kind: 'read', value: text };
+  return form === 'rows' ? readRows(name, text, types) : readJson(name, text);
+}
+
+function readRows(name: string, text: string, types: unknown): ReadBeside {
+  if (!isCsv(name) && !isLines(name)) return readJson(name, text);
+  const read = isCsv(name) ? readCsv(text, (isJsonMap(types) ? types : {}) as ColumnTypes) : readJsonLines(text);
+  return read.kind === 'read'
+    ? { kind: 'read', value: read.rows }
+    : { kind: 'refused', message: `${name}, ${read.message}` };
 }
 
 function readJson(name: string, text: string): ReadBeside {

@@ -1,6 +1,7 @@
 import type { PathKey } from '../yaml-source.js';
 import { type BodySpot, bodySpots, spotId } from './body-spots.js';
 import { type BesideFile, type BesideFiles, isReference } from './service-text.js';
+import { writeRows } from './table-file.js';
 
 /** A body of more characters or lines than this, written down, has a file of its own: the service file stays readable. */
 const LARGE_CHARACTERS = 4_000;
@@ -28,7 +29,7 @@ export function splitBodies(
     if (isReference(spot.value) || (before === undefined && !isLarge(spot.value))) return [];
     const name = before ?? freeName(spot, folder, taken);
     taken.add(name);
-    return [{ path: spot.path, name, file: toFile(spot) }];
+    return [{ path: spot.path, name, file: toFile(spot, name) }];
   });
 }
 
@@ -77,7 +78,7 @@ function countLines(value: unknown): number {
   return Object.values(value).reduce((sum: number, item) => sum + countLines(item), 0);
 }
 
-const ENDINGS = { json: 'json', text: 'txt', base64: 'bin', file: 'bin' } as const;
+const ENDINGS = { json: 'json', rows: 'json', text: 'txt', base64: 'bin', file: 'bin' } as const;
 
 /** `./berth-desk/listBerths.usual.json` */
 function freeName({ of, form }: BodySpot, folder: string, taken: ReadonlySet<string>): string {
@@ -89,8 +90,10 @@ function freeName({ of, form }: BodySpot, folder: string, taken: ReadonlySet<str
   return name;
 }
 
-function toFile({ form, value }: BodySpot): BesideFile {
-  if (form === 'json') return { kind: 'text', content: `${JSON.stringify(value, null, 2)}\n` };
+function toFile({ form, value }: BodySpot, name: string): BesideFile {
+  const table = form === 'rows' ? writeRows(name, value) : null;
+  if (table !== null) return { kind: 'text', content: table };
+  if (form === 'json' || form === 'rows') return { kind: 'text', content: `${JSON.stringify(value, null, 2)}\n` };
   if (form === 'file') return { kind: 'base64', content: String((value as { readonly content?: unknown }).content) };
   return { kind: form, content: String(value) };
 }
