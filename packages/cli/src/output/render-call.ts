@@ -58,7 +58,8 @@ export function renderAnsweredBy(call: CallSummary): string {
 function renderAnswerer(call: CallSummary): string {
   if (call.answeredBy === 'upset')
     return `${call.operation ?? ''} ${paint.upset(`upset: ${call.upsets.join(', ')}`)}`.trim();
-  if (call.answeredBy === 'upstream') return paint.warn('stray, relayed');
+  if (call.answeredBy === 'upstream' && call.stray) return paint.warn('stray, relayed');
+  if (call.answeredBy === 'access') return `${call.operation ?? ''} ${paint.warn('refused: no access')}`.trim();
   if (call.answeredBy === 'contract') return `${call.operation ?? ''} ${paint.warn('refused by the contract')}`.trim();
   if (call.stray) return paint.warn(call.operation === null ? 'stray' : `stray (${call.operation})`);
   if (call.operation === null) return paint.faint(call.trouble ?? 'the mock itself');

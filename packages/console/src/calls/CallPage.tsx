@@ -51,7 +51,7 @@ export function CallPage() {
     <>
       <Header call={call} />
       {call.trouble !== null && <Trouble>{call.trouble}</Trouble>}
-      {call.answeredBy === 'upstream' && <KeepCall id={call.id} />}
+      {call.answeredBy === 'upstream' && call.stray && <KeepCall id={call.id} />}
       <Columns>
         <Message title="Request" headers={call.requestHeaders} body={call.requestBody} />
         <Message title={`Answer ${call.status ?? ''}`} headers={call.responseHeaders} body={call.responseBody} />

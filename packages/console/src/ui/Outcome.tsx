@@ -18,6 +18,7 @@ const SIGNS: Readonly<Record<Kind, { shape: string; color: string }>> = {
 export function outcomeOf(call: CallSummary): { kind: Kind; word: string } {
   if (call.state === 'in flight') return { kind: 'open', word: 'in flight' };
   if (call.state === 'broken') return { kind: 'failed', word: 'broken off by the caller' };
+  if (call.answeredBy === 'access') return { kind: 'refused', word: 'refused: no access' };
   if (call.trouble !== null) return { kind: 'failed', word: 'failed' };
   if (call.answeredBy === 'upset') return { kind: 'upset', word: 'upset' };
   if (isContractItself(call)) return { kind: 'own', word: 'the contract itself' };
@@ -51,7 +52,8 @@ export function OutcomeMark({ call }: { readonly call: CallSummary }) {
 /** Who answered, in words: operation and case, the upset, or stray. */
 export function answeredByText(call: CallSummary): string {
   if (call.answeredBy === 'upset') return `upset: ${call.upsets.join(', ')}`;
-  if (call.answeredBy === 'upstream') return 'stray, relayed to the upstream';
+  if (call.answeredBy === 'upstream' && call.stray) return 'stray, relayed to the upstream';
+  if (call.answeredBy === 'access') return `${call.operation ?? ''} refused: no access`.trim();
   if (isContractItself(call)) return 'the contract itself';
   if (call.answeredBy === 'contract') return `${call.operation ?? ''} refused by the contract`.trim();
   if (call.stray) return call.operation === null ? 'stray' : `stray at ${call.operation}`;

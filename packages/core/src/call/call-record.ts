@@ -4,7 +4,7 @@ import type { FoundValue } from '../explain/found-value.js';
 import type { CompiledService } from '../matching/compile-service.js';
 import type { RequestView } from '../request/request-view.js';
 
-export type AnsweredBy = 'case' | 'upset' | 'upstream' | 'contract' | 'nobody';
+export type AnsweredBy = 'case' | 'upset' | 'upstream' | 'access' | 'contract' | 'nobody';
 /** A body that was too large to keep. */
 export interface DroppedBody {
   readonly sizeBytes: number;

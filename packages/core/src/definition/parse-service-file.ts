@@ -74,10 +74,13 @@ function toProblems(source: YamlSource, issue: z.core.$ZodIssue): FileProblem[] 
   return [source.problem({ path }, expectation(issue))];
 }
 
+/** Another type than the branch's, or not the word it knows. */
+const NOT_MEANT: ReadonlySet<string | undefined> = new Set(['invalid_type', 'invalid_value']);
+
 /** A union says what the branch says that the value was meant for: one of its type, of those the one that got furthest. */
 function problemsOfUnion(source: YamlSource, issue: z.core.$ZodIssueInvalidUnion, path: PathKey[]): FileProblem[] {
   const meant = issue.errors.filter(
-    ([first]) => first !== undefined && !(first.code === 'invalid_type' && first.path.length === 0),
+    ([first]) => first !== undefined && !(NOT_MEANT.has(first.code) && first.path.length === 0),
   );
   const isOurs = issue.message !== 'Invalid input';
   const [best] = meant.sort((a, b) => deepest(b) - deepest(a));

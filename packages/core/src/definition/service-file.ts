@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { accessSchema } from './access.js';
 import { type Answer, answerSchema } from './answer.js';
 import { contractKeySchema } from './contract-key.js';
 import { lexiconSchema } from './lexicon.js';
@@ -106,18 +107,16 @@ const soapOnSchema = strictKeys(
   ['call', 'when'],
 );
 
-export const operationSchema = strictKeys(
-  'an operation',
-  {
-    on: z.union([z.string(), soapOnSchema], { error: ON }),
-    title: z.string().optional(),
-    row: rowPickSchema.optional(),
-    cases: z.array(caseSchema, { error: '`cases` is a list' }),
-    /** For all its cases, and for calls that the contract alone asks for. */
-    accept: acceptListSchema.optional(),
-  },
-  ['access'],
-);
+export const operationSchema = strictKeys('an operation', {
+  on: z.union([z.string(), soapOnSchema], { error: ON }),
+  title: z.string().optional(),
+  row: rowPickSchema.optional(),
+  cases: z.array(caseSchema, { error: '`cases` is a list' }),
+  /** For all its cases, and for calls that the contract alone asks for. */
+  accept: acceptListSchema.optional(),
+  /** Who may call it, where that is another than for the service. */
+  access: accessSchema.optional(),
+});
 export type OperationDefinition = z.output<typeof operationSchema>;
 
 const listenSchema = strictKeys(
@@ -160,6 +159,8 @@ export const serviceFileSchema = strictKeys(
     upsets: z.array(upsetSchema, { error: '`upsets` is a list' }).optional(),
     /** The lane of calls that name none: a text, usually with an expression in it. */
     lane: z.string({ error: '`lane` is a text such as "${call.headers[\'x-test\']}"' }).optional(),
+    /** Who may call. */
+    access: accessSchema.optional(),
     lexicon: lexiconSchema.optional(),
     /** Prefixes that XPath may use: prefix -> namespace. */
     namespaces: z
@@ -172,7 +173,7 @@ export const serviceFileSchema = strictKeys(
       )
       .optional(),
   },
-  ['resources', 'access', 'slashes', 'listener'],
+  ['resources', 'slashes', 'listener'],
 ).superRefine((file, context) => {
   if ((file.strays ?? 'answer') !== 'answer' && file.upstream === undefined)
     context.addIssue({

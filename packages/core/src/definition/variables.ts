@@ -78,11 +78,29 @@ export function resolveVariables(definition: unknown, files: BesideFiles): Probl
   );
   const root = definition as Record<string, unknown>;
   root['variables'] = variables;
-  if (typeof root['upstream'] === 'string')
-    root['upstream'] = root['upstream'].replaceAll(/\$\{\s*vars\.(\w+)\s*\}/g, (all, name: string) =>
+  root['upstream'] = fillIn(root['upstream'], variables);
+  if (root['upstream'] === undefined) delete root['upstream'];
+  for (const guarded of [root, ...Object.values(isJsonMap(root['operations']) ? root['operations'] : {})])
+    if (isJsonMap(guarded) && isJsonMap(guarded['access']))
+      (guarded as Record<string, unknown>)['access'] = fillInSecrets(guarded['access'], variables);
+  return problems;
+}
+
+/** `${vars.NAME}` in texts that are no expressions: the value's text in its place. */
+function fillIn(value: unknown, variables: JsonMap): unknown {
+  if (typeof value === 'string')
+    return value.replaceAll(/\$\{\s*vars\.(\w+)\s*\}/g, (all, name: string) =>
       Object.hasOwn(variables, name) ? String(variables[name]) : all,
     );
-  return problems;
+  if (Array.isArray(value)) return value.map((item) => fillIn(item, variables));
+  if (!isJsonMap(value)) return value;
+  return Object.fromEntries(Object.entries(value).map(([key, own]) => [key, fillIn(own, variables)]));
+}
+
+/** The answer to who may not call is one like any other. */
+function fillInSecrets(access: JsonMap, variables: JsonMap): JsonMap {
+  const { refuse, ...ways } = access;
+  return { ...(fillIn(ways, variables) as JsonMap), ...(refuse === undefined ? {} : { refuse }) };
 }
 
 function describeMissing(name: string, environment: string | null): string {

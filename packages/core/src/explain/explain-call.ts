@@ -21,7 +21,7 @@ export function explainCall(
 ): Explanation {
   const destination = findOperation(service, request);
   if (destination.kind === 'operation') {
-    const explained = explainOperation(destination.operation, request, found ?? []);
+    const explained = explainOperation(destination.operation, request, found ?? [], service.secrets.headers);
     return { summary: summarize(explained), ladder: [explained] };
   }
   const ladder = nearOperations(service, request);
@@ -42,10 +42,11 @@ function explainOperation(
   operation: CompiledOperation,
   request: RequestView,
   found: readonly FoundValue[],
+  secrets: ReadonlySet<string>,
 ): ExplainedOperation {
   let answered = false;
   const cases = operation.cases.map((item) => {
-    const explained = explainCase(item, request, answered, found);
+    const explained = explainCase(item, request, answered, found, secrets);
     answered ||= explained.outcome === 'answered';
     return explained;
   });
@@ -57,11 +58,12 @@ function explainCase(
   request: RequestView,
   answeredBefore: boolean,
   found: readonly FoundValue[],
+  secrets: ReadonlySet<string>,
 ): ExplainedCase {
   const explainLeaf = (condition: CompiledCondition) =>
     condition.needsFrame
       ? explainFound(condition, item.name, found)
-      : explainCondition(condition, request, isSecretHeader);
+      : explainCondition(condition, request, (name) => isSecretHeader(name) || secrets.has(name));
   const lines = item.conditions.map((condition) => explainLines(condition, explainLeaf));
   const held = lines.every(([first]) => first?.held === true);
   const conditions = lines.flat();

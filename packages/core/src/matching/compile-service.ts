@@ -1,3 +1,6 @@
+import { type CompiledAccess, compileAccess } from '../access/compile-access.js';
+import { findSecretPlaces } from '../access/secret-places.js';
+import type { TextScope } from '../answer/compile-text.js';
 import { createTextScope } from '../answer/compile-text.js';
 import { openBesideContract, readInSteps } from '../contract/beside-contract.js';
 import { ContractKeeper } from '../contract/keeping/contract-keeper.js';
@@ -13,6 +16,7 @@ import { compileLaneName, type NameLane } from '../state/compile-lane-name.js';
 import { compileWhere, type EvaluateWhere } from '../state/compile-where.js';
 import { findMissingField, identifyRow, type RowKey, toRowKey } from '../state/row-key.js';
 import { buildStartingData, type StartingData } from '../state/starting-data.js';
+import type { SecretPlaces } from '../traffic/mask.js';
 import { type CompiledUpset, compileUpset } from '../upset/compile-upset.js';
 import type { Namespaces } from '../xml/compile-xpath.js';
 import { buildCaseIndex, type CaseIndex } from './case-index.js';
@@ -35,6 +39,8 @@ export interface CompiledOperation {
   readonly row: CompiledRowPick | null;
   /** Whether a condition looks at state, rows or expressions, so that the frame is made before a case is chosen. */
   readonly needsFrame: boolean;
+  /** Who may call it; null: everybody. */
+  readonly access: CompiledAccess | null;
 }
 
 /** A service as closures and tries. Immutable: an edit compiles a new one, and a call keeps the one it began with. */
@@ -49,6 +55,8 @@ export interface CompiledService {
   readonly cors: boolean;
   /** The service's own way to name the lane of a call that names none; null: it is `main`. */
   readonly nameLane: NameLane | null;
+  /** Where calls carry the keys that let them in: never shown. */
+  readonly secrets: SecretPlaces;
   /** What calls and relayed answers are held against; null: no contract is named. */
   readonly contract: ContractKeeper | null;
 }
@@ -78,11 +86,16 @@ export function* compileInSteps(
 ): Generator<undefined, CompileResult, undefined> {
   const problems: CompileProblem[] = [];
   const report: ReportAt = (message, path, more = {}) => problems.push({ message, spot: { path, ...more } });
+  const vars = new Map(Object.entries(definition.variables ?? {}));
+  const access = compileAccess(definition.access, ['access'], vars, (message, path, offset) =>
+    report(message, path, offset === undefined ? {} : { offset }),
+  );
   const shared: SharedScope = {
     state: Object.keys(definition.state ?? {}),
     namespaces: definition.namespaces ?? {},
     lexicon: definition.lexicon ?? null,
-    vars: new Map(Object.entries(definition.variables ?? {})),
+    vars,
+    access,
     datasetKeys: new Map(Object.entries(definition.datasets ?? {}).map(([name, { key }]) => [name, toRowKey(key)])),
     report,
   };
@@ -115,6 +128,7 @@ export function* compileInSteps(
       upsets,
       cors: definition.cors ?? true,
       nameLane,
+      secrets: findSecretPlaces(definition),
       contract,
     },
   };
@@ -137,6 +151,7 @@ interface SharedScope {
   readonly namespaces: Namespaces;
   readonly lexicon: Lexicon | null;
   readonly vars: ReadonlyMap<string, unknown>;
+  readonly access: CompiledAccess | null;
   readonly datasetKeys: ReadonlyMap<string, RowKey>;
   readonly report: ReportAt;
 }
@@ -165,6 +180,8 @@ function compileOperation(
     lexicon: shared.lexicon,
     vars: shared.vars,
   };
+  const reportText: TextScope['report'] = (message, at, offset) =>
+    report(message, at, offset === undefined ? {} : { offset });
   const row = definition.row === undefined ? null : compileRowPick(definition.row, [...path, 'row'], names, shared);
   const cases = definition.cases.map((item, i) =>
     compileCase(item, [...path, 'cases', i], { names, datasetKeys, report }),
@@ -177,6 +194,10 @@ function compileOperation(
     index: buildCaseIndex(cases.map((item) => item.conditions)),
     row,
     needsFrame: row !== null || cases.some((item) => item.conditions.some((condition) => condition.needsFrame)),
+    access:
+      definition.access === undefined
+        ? shared.access
+        : compileAccess(definition.access, [...path, 'access'], shared.vars, reportText),
   };
 }
 

@@ -121,6 +121,24 @@ export function renderUpsetAnswer(
   return renderDecision(upset.name, upset.answer, makeFrame);
 }
 
+/** The file's own answer to who may not call; `failed`: an expression of it did not work out. */
+export function renderAccessAnswer(
+  service: CompiledService,
+  answer: CompiledAnswer,
+  request: RequestView,
+  lane: Lane,
+  nowMs: number,
+):
+  | { readonly kind: 'rendered'; readonly answer: RenderedAnswer }
+  | { readonly kind: 'failed'; readonly reason: string } {
+  try {
+    const frame = frameOf(service, 'access', request, lane, nowMs);
+    return { kind: 'rendered', answer: answer.constant ?? answer.render(frame) };
+  } catch (error) {
+    return { kind: 'failed', reason: reasonOf(error) };
+  }
+}
+
 /** The first case, in file order, whose conditions hold. The frame is given where the operation needs one. */
 export function chooseCase(
   operation: CompiledOperation,

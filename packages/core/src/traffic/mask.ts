@@ -20,12 +20,28 @@ export function maskValue(header: string, value: string): string {
   return `${scheme}${MASK}`;
 }
 
+/** Names, in lower case, that hold secrets of one service: the keys by which it lets callers in. */
+export interface SecretPlaces {
+  readonly headers: ReadonlySet<string>;
+  readonly queries: ReadonlySet<string>;
+}
+
+export const NO_SECRETS: SecretPlaces = { headers: new Set(), queries: new Set() };
+
+/** Path and query with the values of secret parameters masked. */
+export function maskTarget(target: string, { queries }: SecretPlaces): string {
+  if (queries.size === 0) return target;
+  return target.replaceAll(/([?&])([^=&]*)=([^&]*)/g, (all, mark: string, name: string) =>
+    queries.has(name.toLowerCase()) ? `${mark}${name}=${MASK}` : all,
+  );
+}
+
 /** A flat list of headers (name, value, name, value) with secret values masked; the same list when there is none. */
-export function maskHeaders(flat: readonly string[]): readonly string[] {
+export function maskHeaders(flat: readonly string[], { headers }: SecretPlaces = NO_SECRETS): readonly string[] {
   let masked: string[] | null = null;
   for (let i = 0; i < flat.length; i += 2) {
     const name = flat[i] ?? '';
-    if (!isSecretHeader(name)) continue;
+    if (!isSecretHeader(name) && !headers.has(name.toLowerCase())) continue;
     masked ??= [...flat];
     masked[i + 1] = maskValue(name, flat[i + 1] ?? '');
   }

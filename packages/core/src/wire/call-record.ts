@@ -4,7 +4,7 @@ import { callFindingSchema } from '../contract/keeping/call-finding.js';
 import { explanationSchema } from '../explain/explanation.js';
 
 /** Who answered: a case, an upset in its place, the upstream, the contract by a refusal, or nobody (a stray, a known path with another method, a preflight, a broken request). */
-export const answeredBySchema = z.enum(['case', 'upset', 'upstream', 'contract', 'nobody']);
+export const answeredBySchema = z.enum(['case', 'upset', 'upstream', 'access', 'contract', 'nobody']);
 
 /** One received call, as listed: what was asked, what answered. Times in milliseconds. */
 export const callSummarySchema = z.object({

@@ -13,6 +13,7 @@ import {
 } from './built-in-answers.js';
 import { Call } from './call.js';
 import type { CallLog } from './call-log.js';
+import { checkAccess } from './check-access.js';
 import { checkContract } from './check-contract.js';
 import type { LiveService } from './live-service.js';
 import { readBody } from './read-body.js';
@@ -30,7 +31,7 @@ export interface MockContext {
 
 /**
  * The path of one call, from receipt to the last byte. All steps up to the wire are synchronous when there is no body:
- * receive (in the log) -> lane -> operation -> body -> contract -> upset plan -> commit -> wire -> log. A stray may go to the upstream instead.
+ * receive (in the log) -> lane -> operation -> body -> access -> contract -> upset plan -> commit -> wire -> log. A stray may go to the upstream instead.
  */
 export function answerCall(incoming: IncomingMessage, outgoing: ServerResponse, mock: MockContext): void {
   const call = receiveCall(incoming, outgoing, mock);
@@ -98,7 +99,8 @@ function decideAndSend(call: Call, mock: MockContext): void {
   if (isOwnOptions(call)) call.answer = buildOptionsAnswer(call);
   else if (call.operation === null && call.live.compiled.contract !== null) showContract(call);
   if (call.answer === null) {
-    if (call.live.compiled.contract !== null) checkContract(call);
+    checkAccess(call);
+    if (call.answer === null && call.live.compiled.contract !== null) checkContract(call);
     if (call.answer === null) decide(call);
     if (call.answer === null && call.live.strays !== null) {
       relayStray(call, call.live.strays, mock.log);

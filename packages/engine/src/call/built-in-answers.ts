@@ -1,4 +1,5 @@
 import {
+  type AccessRefusal,
   buildStrayProblem,
   type CallFinding,
   explainCall,
@@ -39,6 +40,13 @@ export function buildTooLargeAnswer(call: Call, maxBytes: number): RenderedAnswe
     'connection',
     'close',
   ]);
+}
+
+/** The refusal of a call that may not be made, with how it may. */
+export function buildAccessProblem(call: Call, { status, reason, challenge }: AccessRefusal): RenderedAnswer {
+  const title = status === 403 ? 'The caller may not do this' : 'The caller is not known';
+  const headers = status === 401 ? ['www-authenticate', challenge] : [];
+  return answerProblem(call, status, describe(call, status, 'access-refused', title, reason), headers);
 }
 
 /** The refusal of a call that is not as the contract says, each difference named. */

@@ -1,4 +1,4 @@
-import { type CallRecord, type DroppedBody, maskCallback, maskHeaders } from '@upsetter/core';
+import { type CallRecord, type DroppedBody, maskCallback, maskHeaders, maskTarget, NO_SECRETS } from '@upsetter/core';
 import type { CallDetail, CallSummary, KeptBody } from '@upsetter/core/wire';
 
 const DECIMALS = 1000;
@@ -19,7 +19,7 @@ export function viewCall(record: CallRecord): CallSummary {
     stray: record.isStray,
     state: record.state,
     method: request.method,
-    url: request.target,
+    url: maskTarget(request.target, record.compiled?.secrets ?? NO_SECRETS),
     status: record.status,
     upsets: [...record.upsets],
     ownMs: round(record.ownMs),
@@ -39,7 +39,7 @@ export function viewCallDetail(record: CallRecord): CallDetail {
     ...viewCall(record),
     findingList: [...(record.findings ?? [])],
     callbackList: (record.callbacks ?? []).map(maskCallback),
-    requestHeaders: [...maskHeaders(record.request.rawHeaders)],
+    requestHeaders: [...maskHeaders(record.request.rawHeaders, record.compiled?.secrets)],
     requestBody: viewBody(record.request.body, record.dropped?.request ?? null),
     responseHeaders: [...maskHeaders(record.responseHeaders)],
     responseBody: viewBody(record.responseBody, record.dropped?.response ?? null),

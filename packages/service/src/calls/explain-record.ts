@@ -8,7 +8,8 @@ export async function explainRecord(record: CallRecord, store: Store): Promise<E
     return { summary: `revision ${record.revision} of ${record.service} is no longer kept`, ladder: [] };
   const explanation = explainCall(compiled, record.request, record.found);
   const before = describeBefore(record);
-  const trouble = record.trouble === null ? '' : ` (${record.trouble})`;
+  const isTold = record.trouble === null || record.answeredBy === 'access';
+  const trouble = isTold ? '' : ` (${record.trouble})`;
   const ladder = before === '' ? explanation.ladder : explanation.ladder.map(withoutAnswer);
   return { ladder, summary: `${before}${explanation.summary}${trouble}` };
 }
@@ -22,7 +23,8 @@ function withoutAnswer(operation: Explanation['ladder'][number]): Explanation['l
 }
 
 /** What answered before any case could. */
-function describeBefore({ answeredBy, upsets, findings }: CallRecord): string {
+function describeBefore({ answeredBy, upsets, findings, trouble }: CallRecord): string {
+  if (answeredBy === 'access') return `refused: ${trouble}; without it: `;
   if (answeredBy === 'upset') return `the upset ${upsets.join(', ')} answered in the place of the case; `;
   if (answeredBy !== 'contract') return '';
   const first = findings?.find(({ refusal }) => refusal !== null);

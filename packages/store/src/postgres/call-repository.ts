@@ -1,6 +1,6 @@
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import type { CallRecord } from '@upsetter/core';
+import { type CallRecord, maskTarget, NO_SECRETS } from '@upsetter/core';
 import type { Knex } from 'knex';
 import type { PoolClient } from 'pg';
 import { from as copyFrom } from 'pg-copy-streams';
@@ -45,7 +45,7 @@ async function upsertRecord(knex: Knex, record: CallRecord): Promise<void> {
       stray: record.isStray,
       state: record.state,
       method: request.method,
-      url: request.target,
+      url: maskTarget(request.target, record.compiled?.secrets ?? NO_SECRETS),
       status: record.status,
       detail: JSON.stringify(toDetail(record)),
       request_body: toBuffer(request.body),

@@ -68,7 +68,7 @@ export const CALL_COLUMNS = [
 export function toDetail(record: CallRecord): CallDetailColumn {
   return {
     at: record.request.receivedAtMs,
-    sent: maskHeaders(record.request.rawHeaders),
+    sent: maskHeaders(record.request.rawHeaders, record.compiled?.secrets),
     got: maskHeaders(record.responseHeaders),
     upsets: record.upsets,
     asked: record.delayAskedMs,

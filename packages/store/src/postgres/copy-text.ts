@@ -1,4 +1,4 @@
-import type { CallRecord } from '@upsetter/core';
+import { type CallRecord, maskTarget, NO_SECRETS } from '@upsetter/core';
 import { toDetail } from './call-row.js';
 
 /** One record as a line of COPY's text format. Source: https://www.postgresql.org/docs/15/sql-copy.html#id-1.9.3.55.9.2 */
@@ -16,7 +16,7 @@ export function toCopyLine(record: CallRecord): string {
     record.isStray ? 't' : 'f',
     record.state,
     escapeCopy(request.method),
-    escapeCopy(request.target),
+    escapeCopy(maskTarget(request.target, record.compiled?.secrets ?? NO_SECRETS)),
     record.status ?? '\\N',
     escapeCopy(JSON.stringify(toDetail(record))),
     toHex(request.body),
