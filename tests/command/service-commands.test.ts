@@ -62,6 +62,7 @@ describe('help', () => {
     'calls',
     'why',
     'check',
+    'schema',
   ];
   test.each(commands)('of %s has an example that begins with the command', async (command) => {
     const { code, out } = await upsetter([...command.split(' '), '--help']);
@@ -72,6 +73,15 @@ describe('help', () => {
     const { code, err } = await upsetter(['serivces']);
     expect([code, err]).toEqual([2, expect.stringContaining('Did you mean services?')]);
   });
+});
+
+test('schema writes the JSON Schema of the service file, with no service running', async () => {
+  const to = join(directory, 'upsetter.schema.json');
+  const { code, out } = await upsetter(['schema', '-o', to]);
+  expect([code, out]).toEqual([0, expect.stringContaining(`$schema=${to}`)]);
+  expect(JSON.parse(await readFile(to, 'utf8'))).toEqual(JSON.parse((await upsetter(['schema'])).out));
+  const refused = await upsetter(['schema', '-o', join(directory, 'nowhere', 'a.json')]);
+  expect([refused.code, refused.err]).toEqual([2, expect.stringContaining('cannot be written')]);
 });
 
 describe('a session with the running service', () => {

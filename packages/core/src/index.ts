@@ -43,6 +43,7 @@ export type { LoadedService } from './definition/load-service.js';
 export { loadService, requireService } from './definition/load-service.js';
 export { findNearest } from './definition/nearest.js';
 export { parseYamlFile } from './definition/parse-service-file.js';
+export { describeServiceFile } from './definition/schema/service-file-schema.js';
 export { isRelayed, type ServiceFile, serviceKeySchema, serviceNameSchema } from './definition/service-file.js';
 export type { UpsetDefinition } from './definition/upset.js';
 export { upsetSchema } from './definition/upset.js';

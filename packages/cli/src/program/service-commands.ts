@@ -184,4 +184,15 @@ function addUpset(add: CommandAdder): void {
   add.action(calm, async (name: string, upsets: string[], options: CommonOptions) =>
     (await import('../commands/upset.js')).calmService(name, upsets, options),
   );
+
+  const schema = add
+    .command(
+      'schema',
+      'Print the JSON Schema of the service file, for editors; needs no running service.',
+      'upsetter schema -o upsetter.schema.json',
+    )
+    .option('-o, --output <file>', 'the file (default: print it)');
+  add.action(schema, async (options: { output?: string }) =>
+    (await import('../commands/schema.js')).writeSchema(options),
+  );
 }

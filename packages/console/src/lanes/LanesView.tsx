@@ -41,8 +41,10 @@ const Clock = styled.div`
 export function LanesView({ service, chosen }: { readonly service: string; readonly chosen: string }) {
   const { data: lanes, error } = useQuery(lanesQuery);
   if (error !== null && lanes === undefined) return <Trouble>{describeError(error)}</Trouble>;
+  // One that was reset has called nothing since: it stays, so that its clock can be reached.
   const own = (lanes ?? []).filter(
-    (lane) => lane.name === 'main' || lane.services.some((called) => called.service === service),
+    ({ name, services }) =>
+      name === 'main' || services.length === 0 || services.some((called) => called.service === service),
   );
   return (
     <List>

@@ -31,36 +31,39 @@ export interface Comparison {
 
 const nested = z.lazy(() => comparisonSchema);
 
+/** A comparison that is a map. */
+export const comparisonTestsSchema = strictKeys('a comparison', {
+  is: z.json().optional(),
+  isnt: z.json().optional(),
+  in: z.array(z.json()).min(1, { error: '`in` needs at least one value' }).optional(),
+  like: text('like').optional(),
+  regex: text('regex').optional(),
+  starts: text('starts').optional(),
+  ends: text('ends').optional(),
+  has: z.json().optional(),
+  size: nested.optional(),
+  above: boundary.optional(),
+  below: boundary.optional(),
+  from: boundary.optional(),
+  to: boundary.optional(),
+  present: z.boolean({ error: '`present` is true or false' }).optional(),
+  fits: z
+    .union([z.record(z.string(), z.json()), z.boolean()], {
+      error: '`fits` is a JSON Schema, such as { type: object, required: [imo] }',
+    })
+    .optional(),
+  not: nested.optional(),
+  every: nested.optional(),
+  caseless: z.boolean({ error: '`caseless` is true or false' }).optional(),
+}).superRefine((comparison, context) => {
+  const tests = Object.keys(comparison).filter((key) => key !== 'caseless');
+  if (tests.length === 0 && hasNoMistakes(context))
+    context.addIssue({ code: 'custom', message: 'a comparison needs at least one test' });
+});
+
 export const comparisonSchema: z.ZodType<Comparison> = z.preprocess(
   (value) => (isBareValue(value) ? { is: value } : value),
-  strictKeys('a comparison', {
-    is: z.json().optional(),
-    isnt: z.json().optional(),
-    in: z.array(z.json()).min(1, { error: '`in` needs at least one value' }).optional(),
-    like: text('like').optional(),
-    regex: text('regex').optional(),
-    starts: text('starts').optional(),
-    ends: text('ends').optional(),
-    has: z.json().optional(),
-    size: nested.optional(),
-    above: boundary.optional(),
-    below: boundary.optional(),
-    from: boundary.optional(),
-    to: boundary.optional(),
-    present: z.boolean({ error: '`present` is true or false' }).optional(),
-    fits: z
-      .union([z.record(z.string(), z.json()), z.boolean()], {
-        error: '`fits` is a JSON Schema, such as { type: object, required: [imo] }',
-      })
-      .optional(),
-    not: nested.optional(),
-    every: nested.optional(),
-    caseless: z.boolean({ error: '`caseless` is true or false' }).optional(),
-  }).superRefine((comparison, context) => {
-    const tests = Object.keys(comparison).filter((key) => key !== 'caseless');
-    if (tests.length === 0 && hasNoMistakes(context))
-      context.addIssue({ code: 'custom', message: 'a comparison needs at least one test' });
-  }),
+  comparisonTestsSchema,
 );
 
 function isBareValue(value: unknown): boolean {

@@ -3,11 +3,12 @@ import { findNearest } from './nearest.js';
 
 /**
  * A strict object whose complaint about unknown keys is one line for each key, in the order of `issue.keys`:
- * "not supported yet" for keys of the format that are still to come, else the nearest key there is.
+ * "not supported yet" for keys of the format that are still to come, else the nearest key there is. Its JSON Schema
+ * carries `keysOf`, which says whose keys these are.
  */
 export function strictKeys<Shape extends z.core.$ZodShape>(what: string, shape: Shape, notYet: readonly string[] = []) {
   const known = Object.keys(shape);
-  return z.strictObject(shape, {
+  const map = z.strictObject(shape, {
     error: (issue) => {
       if (issue.code === 'unrecognized_keys') {
         return issue.keys.map((key) => explainUnknownKey(what, key, known, notYet)).join('\n');
@@ -16,6 +17,7 @@ export function strictKeys<Shape extends z.core.$ZodShape>(what: string, shape: 
       return undefined;
     },
   });
+  return map.meta({ keysOf: what });
 }
 
 /** For refinements: an unknown key was reported already, so what it was meant to be is not missing as well. */
