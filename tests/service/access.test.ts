@@ -120,6 +120,14 @@ describe('a call that is refused', () => {
     expect(JSON.stringify(await upsetter.client.readCall(call?.id ?? ''))).not.toContain('k-wrong');
   });
 
+  test('a preflight carries no keys, and is answered', async () => {
+    const { status, headers } = await fetch(`${address}/key`, {
+      method: 'OPTIONS',
+      headers: { origin: 'https://board.harbour.example', 'access-control-request-method': 'GET' },
+    });
+    expect([status, headers.get('access-control-allow-methods')]).toEqual([204, expect.stringContaining('GET')]);
+  });
+
   test('a key in the query is masked, too', async () => {
     await ask('/query?a=1&token=q-secret&b=2', { 'upsetter-lane': 'masked' });
     const { calls } = await upsetter.client.listCalls({ lane: 'masked' });

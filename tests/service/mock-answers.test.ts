@@ -175,6 +175,67 @@ describe('CORS works from any page', () => {
     }
   });
 
+  describe('by rules', () => {
+    const rules = `cors:
+  origins: ["https://board.harbour.example", "http://*.quay.example:8080"]
+  methods: [GET]
+  headers: [x-ask]
+  expose: [etag]
+  credentials: false
+  maxAge: 2m`;
+    let ruled: string;
+    beforeAll(async () => {
+      ruled = await upsetter.serve('ruled', 'a: { on: GET /a, cases: [{ case: a, answer: { json: 1 } }] }', rules);
+    });
+    const asks = async (from: string, more: Record<string, string> = {}, method = 'GET') => {
+      const { headers } = await fetch(`${ruled}/a`, { method, headers: { origin: from, ...more } });
+      return Object.fromEntries([...headers].filter(([name]) => /^access-control|^vary/.test(name)));
+    };
+
+    test.each([
+      'https://board.harbour.example',
+      'http://north.quay.example:8080',
+      'http://a.b.quay.example:8080',
+      'HTTPS://BOARD.harbour.example',
+    ])('%s is let in, and reads what is exposed', async (from) => {
+      expect(await asks(from)).toEqual({
+        'access-control-allow-origin': from,
+        'access-control-expose-headers': 'etag',
+        vary: 'origin',
+      });
+    });
+
+    test.each([
+      'http://board.harbour.example',
+      'https://board.harbour.example.wreck.example',
+      'http://quay.example:8080',
+      'http://north.quay.example',
+      'http://wreck.example/.quay.example:8080',
+      'null',
+    ])('%s is not', async (from) => {
+      expect(await asks(from)).toEqual({ vary: 'origin' });
+      expect(await asks(from, { 'access-control-request-method': 'GET' }, 'OPTIONS')).toEqual({ vary: 'origin' });
+    });
+
+    test('a preflight is told what the rules say, not what it asks for', async () => {
+      const asked = { 'access-control-request-method': 'PUT', 'access-control-request-headers': 'x-other' };
+      expect(await asks('https://board.harbour.example', asked, 'OPTIONS')).toMatchObject({
+        'access-control-allow-methods': 'GET',
+        'access-control-allow-headers': 'x-ask',
+        'access-control-max-age': '120',
+      });
+    });
+
+    test('cors: false lets no page in', async () => {
+      ruled = await upsetter.serve(
+        'ruled',
+        'a: { on: GET /a, cases: [{ case: a, answer: { json: 1 } }] }',
+        'cors: false',
+      );
+      expect(await asks(origin)).toEqual({});
+    });
+  });
+
   test('plain OPTIONS lists the methods', async () => {
     const response = await fetch(`${address}/lamps/L1`, { method: 'OPTIONS' });
     expect([response.status, response.headers.get('allow')]).toEqual([204, 'DELETE, GET, HEAD, OPTIONS']);

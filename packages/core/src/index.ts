@@ -26,6 +26,7 @@ export { placeCheck, reportContract } from './contract/keeping/report-contract.j
 export { renderSample } from './contract/keeping/sample-parts.js';
 export { findReferred, isXml, openContract } from './contract/open-contract.js';
 export { serveContract } from './contract/serve-contract.js';
+export type { CorsRules } from './cors/compile-cors.js';
 export type { Answer } from './definition/answer.js';
 export { inlineBodies } from './definition/beside/move-bodies.js';
 export { listBeside } from './definition/beside/resolve-beside.js';

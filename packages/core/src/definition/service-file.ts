@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { accessSchema } from './access.js';
 import { type Answer, answerSchema } from './answer.js';
 import { contractKeySchema } from './contract-key.js';
+import { corsSchema } from './cors.js';
 import { lexiconSchema } from './lexicon.js';
 import { strictKeys } from './strict-keys.js';
 import { thenStepSchema } from './then-step.js';
@@ -142,7 +143,7 @@ export const serviceFileSchema = strictKeys(
     upstream: z.url({ protocol: /^https?$/, error: '`upstream` is an http or https URL' }).optional(),
     strays: z.enum(['answer', 'relay', 'record'], { error: '`strays` is answer, relay or record' }).optional(),
     contract: contractKeySchema.optional(),
-    cors: z.boolean({ error: '`cors` is true or false (exact rules are not supported yet)' }).optional(),
+    cors: corsSchema.optional(),
     seed: z.string({ error: 'a seed is a text' }).optional(),
     operations: z.record(
       z.string().regex(/^[A-Za-z_][\w.-]*$/, { error: 'an operation name starts with a letter' }),

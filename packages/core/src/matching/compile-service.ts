@@ -4,6 +4,7 @@ import type { TextScope } from '../answer/compile-text.js';
 import { createTextScope } from '../answer/compile-text.js';
 import { openBesideContract, readInSteps } from '../contract/beside-contract.js';
 import { ContractKeeper } from '../contract/keeping/contract-keeper.js';
+import { type CorsRules, compileCors } from '../cors/compile-cors.js';
 import type { BesideFiles } from '../definition/beside/service-text.js';
 import { type ContractKey, contractFileOf } from '../definition/contract-key.js';
 import type { Lexicon } from '../definition/lexicon.js';
@@ -52,7 +53,8 @@ export interface CompiledService {
   readonly trie: SegmentTrie<readonly CompiledOperation[]>;
   readonly start: StartingData;
   readonly upsets: readonly CompiledUpset[];
-  readonly cors: boolean;
+  /** Which pages may call and read; null: none. */
+  readonly cors: CorsRules | null;
   /** The service's own way to name the lane of a call that names none; null: it is `main`. */
   readonly nameLane: NameLane | null;
   /** Where calls carry the keys that let them in: never shown. */
@@ -126,7 +128,7 @@ export function* compileInSteps(
       trie: buildTrie(operations),
       start: buildStartingData(definition),
       upsets,
-      cors: definition.cors ?? true,
+      cors: compileCors(definition.cors),
       nameLane,
       secrets: findSecretPlaces(definition),
       contract,

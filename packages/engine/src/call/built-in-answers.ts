@@ -7,6 +7,7 @@ import {
   type RenderedAnswer,
   renderProblemFault,
 } from '@upsetter/core';
+import { preflightHeaders } from '../wire/cors-headers.js';
 import type { Call } from './call.js';
 
 const SERVER_ERRORS = 500;
@@ -76,17 +77,17 @@ export function buildInternalProblem(call: Call): RenderedAnswer {
   );
 }
 
-/** OPTIONS, from the operations there are; a preflight asks for one method and some headers, and gets them. */
+/** OPTIONS, from the operations there are; a preflight asks for one method and some headers, and gets what `cors` says. */
 export function buildOptionsAnswer(call: Call): RenderedAnswer {
   const allow = call.allow ?? ['OPTIONS'];
   const headers = ['allow', allow.join(', ')];
   const wantedMethod = call.request.header('access-control-request-method');
-  if (wantedMethod === undefined || !call.live.compiled.cors) return { status: 204, headers, body: null };
-  const methods = [...new Set([...allow, wantedMethod])].join(', ');
-  headers.push('access-control-allow-methods', methods, 'access-control-max-age', '5');
-  const wantedHeaders = call.request.header('access-control-request-headers');
-  if (wantedHeaders !== undefined) headers.push('access-control-allow-headers', wantedHeaders);
-  return { status: 204, headers, body: null };
+  const rules = call.live.compiled.cors;
+  const origin = call.head.origin;
+  if (wantedMethod === undefined || origin === null || rules?.allows(origin) !== true)
+    return { status: 204, headers, body: null };
+  const asked = { method: wantedMethod, headers: call.request.header('access-control-request-headers') };
+  return { status: 204, headers: [...headers, ...preflightHeaders(asked, allow, rules)], body: null };
 }
 
 function describe(call: Call, status: number, code: string, title: string, detail: string): Record<string, unknown> {

@@ -102,7 +102,8 @@ function buildWireHeaders(call: Call, answer: RenderedAnswer): readonly string[]
 }
 
 function withCors(call: Call, headers: string[]): readonly string[] {
-  if (call.head.origin !== null && call.live.compiled.cors) addCorsHeaders(headers, call.head.origin);
+  const rules = call.live.compiled.cors;
+  if (call.head.origin !== null && rules !== null) addCorsHeaders(headers, call.head.origin, rules);
   return headers;
 }
 

@@ -32,7 +32,7 @@ export const KEY_HELP: Readonly<Record<string, Help>> = {
     upstream: 'The real service that strays and `relay` answers go to.',
     strays: 'Calls that no case answers: answer (a 404 problem), relay, or record (relay, and keep in a take).',
     contract: 'The contract that the service follows: a file beside, or { file, calls }.',
-    cors: 'Whether any page may call; usually true.',
+    cors: 'Which pages may call: all (true, as usual), none (false), or by rules.',
     seed: 'Another seed gives other uuid(), pick(), between(); usually the name.',
     operations: 'The operations: name -> operation.',
     variables: 'Values for ${vars.NAME}; environments have others. null: each environment has to give one.',
@@ -217,6 +217,14 @@ export const KEY_HELP: Readonly<Record<string, Help>> = {
     issuer: 'What `iss` has to be.',
     audience: 'What `aud` has to be or have.',
     claims: 'What other claims have to be: claim -> comparison.',
+  },
+  '`cors`': {
+    origins: 'Origins that may call; * stands for a part of the host. Left out: any.',
+    methods: 'Methods that preflights are allowed. Left out: what they ask for.',
+    headers: 'Headers that preflights are allowed. Left out: what they ask for.',
+    expose: 'Headers of answers that pages can read. Left out: all.',
+    credentials: 'Whether calls with cookies and keys can be read; usually true.',
+    maxAge: 'How long browsers remember a preflight; usually 5s.',
   },
   '`contract`': {
     file: 'The file, beside the service file.',
