@@ -128,6 +128,20 @@ describe('a call that is refused', () => {
     expect([status, headers.get('access-control-allow-methods')]).toEqual([204, expect.stringContaining('GET')]);
   });
 
+  test('variables that let callers in, or sign, are not shown', async () => {
+    const then = '[{ callback: { to: "http://127.0.0.1:1/", sign: { header: x-sign, key: "${vars.signing}" } } }]';
+    await upsetter.serve(
+      'shown',
+      `a: { on: GET /a, cases: [{ case: a, answer: { text: "\${vars.quay}" }, then: ${then} }] }`,
+      'variables: { quay: North, key: k-1, signing: s-1 }\naccess: { key: { header: a, is: "${vars.key}" } }',
+    );
+    expect((await upsetter.client.readService('shown')).variables).toEqual([
+      { name: 'quay', value: 'North', environment: null },
+      { name: 'key', value: '(secret)', environment: null },
+      { name: 'signing', value: '(secret)', environment: null },
+    ]);
+  });
+
   test('a key in the query is masked, too', async () => {
     await ask('/query?a=1&token=q-secret&b=2', { 'upsetter-lane': 'masked' });
     const { calls } = await upsetter.client.listCalls({ lane: 'masked' });
@@ -145,6 +159,8 @@ describe('mistakes are told', () => {
     ['access: { bearer: { jwt: { key: a, claims: { role: { regex: "(" } } } } }', /no regular expression/],
     ['access: { certificate: {} }', /`certificate` is not supported yet/],
     ['access: { kee: {} }', /did you mean `key`\?/],
+    ['access: { key: { header: a, is: "${vars.kye}" } }', /only \$\{vars.NAME\} stands here/],
+    ['access: { bearer: { jwt: { key: "${call.query.k}" } } }', /only \$\{vars.NAME\} stands here/],
     ['access: closed', /`access` is open, or has key/],
   ])('%s', async (more, message) => {
     const saving = upsetter.client.saveService('bad', fileOf('bad', 'a: { on: GET /a, cases: [] }', more));

@@ -4,7 +4,13 @@ import { comparisonSchema } from './comparison.js';
 import { hasNoMistakes, strictKeys } from './strict-keys.js';
 
 const KEY = '`key` is { header: NAME, is: ... } or { query: NAME, is: ... }';
-const secret = z.string({ error: 'a text is expected, such as "${vars.key}"' }).min(1, { error: 'a text is expected' });
+/** Variables were put in before: an expression that is still there has no value. */
+const plain = z
+  .string({ error: 'a text is expected, such as "${vars.key}"' })
+  .refine((text) => !text.includes('${'), {
+    error: 'only ${vars.NAME} stands here, of a variable that `variables` has',
+  });
+const secret = plain.min(1, { error: 'a text is expected' });
 const secrets = z.union([secret, z.array(secret).min(1)], { error: 'a text or a list of texts is expected' });
 
 /** A key in a header or in the query. */
@@ -21,8 +27,8 @@ const BEARER = '`bearer` is { tokens: [...] } or { jwt: { key: ... } }';
 const jwtSchema = strictKeys('`jwt`', {
   /** The shared key it is signed with (HS256, HS384, HS512). */
   key: secret,
-  issuer: z.string().optional(),
-  audience: z.string().optional(),
+  issuer: plain.optional(),
+  audience: plain.optional(),
   /** What its claims have to be, by name. */
   claims: z.record(z.string(), comparisonSchema).optional(),
 });

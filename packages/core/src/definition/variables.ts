@@ -3,6 +3,7 @@ import { z } from 'zod';
 import { type BesideFiles, textOfBeside } from './beside/service-text.js';
 import { isJsonMap, type JsonMap } from './json-map.js';
 import { findNearest } from './nearest.js';
+import { findSecretVariables } from './secret-variables.js';
 import { strictKeys } from './strict-keys.js';
 import type { PathKey } from './yaml-source.js';
 
@@ -16,7 +17,7 @@ const environmentsSchema = strictKeys('environments.yaml', {
   environments: z.record(z.string(), valuesSchema, { error: '`environments` maps names to variables' }),
 });
 
-/** A variable as it is, and where it is from: `null`: the service file itself. */
+/** A variable, and where it is from: `null`: the service file itself. */
 export interface Variable {
   readonly name: string;
   readonly value: unknown;
@@ -111,16 +112,18 @@ function describeMissing(name: string, environment: string | null): string {
   return `the variable \`${name}\` has no value: give it one here, or in ${where}`;
 }
 
-/** The variables of a service file that loads, as they are, with where each is from. */
+/** The variables of a service file that loads, with where each is from; those that let callers in are not shown. */
 export function listVariables(text: string, files: BesideFiles): Variable[] {
   const definition = tryParse(text);
   const own = isJsonMap(definition) && isJsonMap(definition['variables']) ? definition['variables'] : {};
   const environment = readEnvironment(files);
   const values = environment.kind === 'read' ? environment.values : {};
+  const secret = findSecretVariables(definition);
+  const show = (name: string, value: unknown): unknown => (secret.has(name) ? '(secret)' : value);
   return Object.entries(own).map(([name, value]) =>
     Object.hasOwn(values, name) && environment.kind === 'read'
-      ? { name, value: values[name], environment: environment.name }
-      : { name, value, environment: null },
+      ? { name, value: show(name, values[name]), environment: environment.name }
+      : { name, value: show(name, value), environment: null },
   );
 }
 
