@@ -95,8 +95,15 @@ test('strays counts the calls that no case answered', () => {
   expect(verdict('strays: 0', light, stray)).toMatchObject({
     holds: false,
     isFinal: true,
-    near: [{ call: 'GET /nothing' }],
+    near: [{ call: 'GET /nothing', operation: null, stray: true }],
+    more: 0,
   });
+});
+
+test('of many calls the last five are shown, and how many there are beside them', () => {
+  const strays = Array.from({ length: 7 }, (_, i) => call(`GET /nothing/${i}`, {}, true));
+  const { near, more } = verdict('strays: 0', ...strays);
+  expect([near.map((shown) => shown.call), more]).toEqual([[2, 3, 4, 5, 6].map((i) => `GET /nothing/${i}`), 2]);
 });
 
 describe('a checks file with mistakes is refused with line and column', () => {
@@ -117,8 +124,8 @@ describe('a checks file with mistakes is refused with line and column', () => {
 
 test('JUnit XML escapes what it is given', () => {
   const xml = renderJunit('a "suite"', [
-    { check: 'holds', holds: true, wanted: '', found: '', near: [], tookMs: 4 },
-    { check: '<fails>', holds: false, wanted: '1 & only', found: 'bell \u0007', near: [], tookMs: 1000 },
+    { check: 'holds', holds: true, wanted: '', found: '', near: [], more: 0, tookMs: 4 },
+    { check: '<fails>', holds: false, wanted: '1 & only', found: 'bell \u0007', near: [], more: 0, tookMs: 1000 },
   ]);
   expect(xml).toContain('<testsuite name="a &quot;suite&quot;" tests="2" failures="1" errors="0" time="1.004">');
   expect(xml).toContain(

@@ -26,12 +26,14 @@ function renderFailed(result: CheckRun['results'][number]): string[] {
   ];
   if (result.near.length === 0) return [...lines, '        no call came close'];
   for (const call of result.near) {
-    lines.push(`        ${paint.faint(shortId(call.id))}  ${call.call}  ${call.operation ?? paint.warn('stray')}`);
+    const stray = call.stray ? paint.warn(call.operation === null ? 'stray' : ' stray') : '';
+    lines.push(`        ${paint.faint(shortId(call.id))}  ${call.call}  ${call.operation ?? ''}${stray}`);
     for (const { place, wanted, found, note } of call.differs) {
       lines.push(
         `            ${place}  wanted ${wanted}  found ${found}${note === undefined ? '' : paint.warn(`  (${note})`)}`,
       );
     }
   }
+  if (result.more > 0) lines.push(paint.faint(`        ... and ${result.more} more`));
   return lines;
 }

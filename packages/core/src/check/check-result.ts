@@ -7,6 +7,7 @@ export const nearCallSchema = z.object({
   at: z.string(),
   call: z.string(),
   operation: z.string().nullable(),
+  stray: z.boolean(),
   differs: z.array(explainedConditionSchema),
 });
 export type NearCall = z.output<typeof nearCallSchema>;
@@ -17,6 +18,8 @@ export const checkResultSchema = z.object({
   wanted: z.string(),
   found: z.string(),
   near: z.array(nearCallSchema),
+  /** How many calls there are beside those shown. */
+  more: z.number(),
   tookMs: z.number(),
 });
 export type CheckResult = z.output<typeof checkResultSchema>;

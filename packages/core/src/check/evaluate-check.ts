@@ -20,6 +20,8 @@ export interface Verdict {
   readonly wanted: string;
   readonly found: string;
   readonly near: readonly NearCall[];
+  /** How many calls there are beside those shown. */
+  readonly more: number;
 }
 
 const MOST_NEAR = 5;
@@ -48,15 +50,16 @@ function evaluateTimes(statement: Statement<'times'>, calls: readonly CheckedCal
   const verdict = judge(counted.length, statement.count);
   const wanted = `${renderCount(statement.count)} of ${target}${describeWhere(statement)}`;
   const found = renderCalls(counted.length);
-  if (verdict.holds) return { ...verdict, wanted, found, near: [] };
-  if (counted.length > statement.count.most) return { ...verdict, wanted, found, near: show(counted) };
+  if (verdict.holds) return { ...verdict, wanted, found, ...NONE };
+  if (counted.length > statement.count.most) return { ...verdict, wanted, found, ...showLast(counted) };
   const others = candidates.filter((call) => !counted.includes(call));
   const near = others
     .map((call) => showCall(call, statement))
     .sort((a, b) => a.differs.length - b.differs.length)
     .slice(0, MOST_NEAR);
-  const sameService = calls.filter((call) => call.service === statement.of.service);
-  return { ...verdict, wanted, found, near: near.length > 0 || counted.length > 0 ? near : show(sameService) };
+  if (near.length > 0 || counted.length > 0)
+    return { ...verdict, wanted, found, near, more: others.length - near.length };
+  return { ...verdict, wanted, found, ...showLast(calls.filter((call) => call.service === statement.of.service)) };
 }
 
 function describeWhere(statement: Statement<'times'>): string {
@@ -69,7 +72,7 @@ function evaluateStrays(statement: Statement<'strays'>, calls: readonly CheckedC
   const verdict = judge(strays.length, statement.count);
   const place = statement.of === null ? 'any service' : renderTarget(statement.of);
   const wanted = `${renderCount(statement.count)} that no case answers, on ${place}`;
-  return { ...verdict, wanted, found: renderCalls(strays.length), near: verdict.holds ? [] : show(strays) };
+  return { ...verdict, wanted, found: renderCalls(strays.length), ...(verdict.holds ? NONE : showLast(strays)) };
 }
 
 function evaluateOrder(statement: Statement<'order'>, calls: readonly CheckedCall[]): Verdict {
@@ -77,7 +80,7 @@ function evaluateOrder(statement: Statement<'order'>, calls: readonly CheckedCal
   const reached = strict ? longestRun(targets, calls) : longestSubsequence(targets, calls);
   const holds = reached === targets.length;
   const wanted = `${targets.map(renderTarget).join(', then ')}${strict ? ', with nothing in between' : ''}`;
-  if (holds) return { holds, isFinal: true, wanted, found: 'in this order', near: [] };
+  if (holds) return { holds, isFinal: true, wanted, found: 'in this order', ...NONE };
   const missing = targets[reached];
   const after =
     reached === 0
@@ -88,7 +91,7 @@ function evaluateOrder(statement: Statement<'order'>, calls: readonly CheckedCal
     isFinal: false,
     wanted,
     found: `${missing === undefined ? '' : renderTarget(missing)} ${after}`,
-    near: show(calls.filter((call) => targets.some((target) => target.service === call.service))),
+    ...showLast(calls.filter((call) => targets.some((target) => target.service === call.service))),
   };
 }
 
@@ -126,8 +129,11 @@ function judge(found: number, count: Count): { holds: boolean; isFinal: boolean 
   return { holds, isFinal: holds && count.most === Number.POSITIVE_INFINITY };
 }
 
-function show(calls: readonly CheckedCall[]): NearCall[] {
-  return calls.slice(-MOST_NEAR).map((call) => showCall(call, null));
+const NONE = { near: [], more: 0 } as const;
+
+function showLast(calls: readonly CheckedCall[]): Pick<Verdict, 'near' | 'more'> {
+  const near = calls.slice(-MOST_NEAR).map((call) => showCall(call, null));
+  return { near, more: calls.length - near.length };
 }
 
 function showCall(call: CheckedCall, statement: Statement<'times'> | null): NearCall {
@@ -140,6 +146,7 @@ function showCall(call: CheckedCall, statement: Statement<'times'> | null): Near
     at: new Date(call.request.receivedAtMs).toISOString(),
     call: `${call.request.method} ${call.request.target}`,
     operation: call.operation === null ? null : `${call.service}/${call.operation}`,
+    stray: call.isStray,
     differs: explained.filter((condition) => !condition.held),
   };
 }

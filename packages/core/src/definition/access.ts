@@ -5,11 +5,9 @@ import { hasNoMistakes, strictKeys } from './strict-keys.js';
 
 const KEY = '`key` is { header: NAME, is: ... } or { query: NAME, is: ... }';
 /** Variables were put in before: an expression that is still there has no value. */
-const plain = z
-  .string({ error: 'a text is expected, such as "${vars.key}"' })
-  .refine((text) => !text.includes('${'), {
-    error: 'only ${vars.NAME} stands here, of a variable that `variables` has',
-  });
+const plain = z.string({ error: 'a text is expected, such as "${vars.key}"' }).refine((text) => !text.includes('${'), {
+  error: 'only ${vars.NAME} stands here, of a variable that `variables` has',
+});
 const secret = plain.min(1, { error: 'a text is expected' });
 const secrets = z.union([secret, z.array(secret).min(1)], { error: 'a text or a list of texts is expected' });
 

@@ -61,13 +61,14 @@ async function runCheck(check: CompiledCheck, sinceMs: number, context: CheckCon
     );
     const leftMs = dueMs - performance.now();
     if (verdict.isFinal || leftMs <= 0) {
-      const { holds, wanted, found, near } = verdict;
+      const { holds, wanted, found, near, more } = verdict;
       return {
         check: check.name,
         holds,
         wanted,
         found,
         near: [...near],
+        more,
         tookMs: Math.round(performance.now() - startedMs),
       };
     }
