@@ -15,7 +15,7 @@ The control API answers errors as Problem Details (RFC 9457): \`code\` is stable
 with \`line\`, \`column\`, \`path\` and, for a misspelt word, \`nearest\`. The command line shows the same, and exits with 3 for \`service-unreachable\`, \`store-unavailable\` and
 \`store-in-use\`, else with 2.
 
-A mock's own answers: \`stray\` (404, no case answers), \`method-unknown\` (405, with \`Allow\`), \`too-large\` (413), \`expression-failed\` (500).
+A mock's own answers: \`stray\` (404, no case answers), \`method-unknown\` (405, with \`Allow\`), \`too-large\` (413), \`access-refused\` (401 or 403, with \`WWW-Authenticate\`), \`expression-failed\` (500).
 
 | code | status | means | what to do |
 |---|---|---|---|

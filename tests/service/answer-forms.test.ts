@@ -1,4 +1,4 @@
-import { createServer, type IncomingMessage, request, type Server } from 'node:http';
+import { createServer, type IncomingHttpHeaders, type IncomingMessage, request, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { brotliDecompressSync, gunzipSync } from 'node:zlib';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
@@ -259,7 +259,7 @@ describe('an answer may be the upstream’s', () => {
     const response = await get('/berths/N7', { authorization: 'Bearer x', 'x-key': 'mine', 'x-other': 'o' });
     expect([response.status, response.headers.get('x-from')]).toEqual([203, 'mock']);
     expect(await response.json()).toEqual({ real: '/real/N7?deep=1' });
-    const { url, headers } = heard.at(-1) ?? { url: '', headers: {} };
+    const { url, headers } = heard.at(-1) ?? { url: '', headers: {} as IncomingHttpHeaders };
     expect([url, headers['x-key'], headers['x-other'], headers['authorization']]).toEqual([
       '/real/N7?deep=1',
       'k-N7',

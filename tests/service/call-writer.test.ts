@@ -47,7 +47,15 @@ const repository = () =>
     throw new Error('no calls kept');
   })();
 const list = async (service = 'written') =>
-  repository().list({ service, operation: null, lane: null, straysOnly: false, before: null, limit: 1000 });
+  repository().list({
+    service,
+    operation: null,
+    lane: null,
+    straysOnly: false,
+    findingsOnly: false,
+    before: null,
+    limit: 1000,
+  });
 
 describe('the call writer', () => {
   test('writes every column so that it reads back the same', async () => {

@@ -294,7 +294,7 @@ describe('what is too much or no HTTP is refused, and the mock goes on', () => {
 
 describe('a body is read as it is meant', () => {
   const signal = JSON.stringify({ flag: 'é' });
-  const tell = async (body: Uint8Array, headers: Record<string, string>) => {
+  const tell = async (body: Uint8Array<ArrayBuffer>, headers: Record<string, string>) => {
     const response = await fetch(`${address}/signals`, { method: 'POST', body, headers });
     return response.status;
   };

@@ -105,7 +105,7 @@ describe.each(['ManifestDesk', 'ManifestDesk12'] as const)('a SOAP client that r
       call('lodgeManifest', { manifest: { vessel: '9321483', line: [heavy, heavy] } }),
     ).rejects.toMatchObject(fault('More than the quay holds: 8000 tonnes', {}));
     const { calls: items } = await upsetter.client.listCalls({ service: name });
-    expect(items.flatMap(({ findingList }) => findingList ?? [])).toEqual([]);
+    expect(items.filter(({ findings }) => findings > 0)).toEqual([]);
     expect(items.map(({ operation, case: own }) => `${operation} / ${own}`)).toContain(
       'clearManifest / cleared already',
     );

@@ -26,6 +26,9 @@ const call = (id: string, more: Partial<CallSummary> = {}): CallSummary => ({
   delayGivenMs: 0,
   totalMs: 0,
   trouble: null,
+  findings: 0,
+  callbacks: 0,
+  callbacksFailed: 0,
   ...more,
 });
 

@@ -1,5 +1,12 @@
 import { describe, expect, test } from 'vitest';
-import { completeService, draftContract, followContract, openContract, requireService } from '../src/index.js';
+import {
+  completeService,
+  draftContract,
+  followContract,
+  lexiconSchema,
+  openContract,
+  requireService,
+} from '../src/index.js';
 import { answerJson, load, mistakes } from './support.js';
 
 const CONTRACT = `openapi: 3.1.0
@@ -32,7 +39,7 @@ const LEXICON = {
 };
 
 describe('the words of the team', () => {
-  const { text } = draftContract(CONTRACT, { service: null, port: null, lexicon: LEXICON });
+  const { text } = draftContract(CONTRACT, { service: null, port: null, lexicon: lexiconSchema.parse(LEXICON) });
 
   test('are taken by the name of the field, by schema first, where they fit; what the contract gives goes before', () => {
     const service = requireService(text);

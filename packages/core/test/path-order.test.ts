@@ -12,7 +12,7 @@ function lead(service: CompiledService, line: string): string {
   const request = makeRequest(line);
   const destination = findOperation(service, request);
   if (destination.kind === 'other-method') return `allow ${destination.allow.join(' ')}`;
-  if (destination.kind === 'none') return 'none';
+  if (destination.kind !== 'operation') return destination.kind;
   return [destination.operation.on, ...request.paramNames.map((name, i) => `${name}=${request.paramValues[i]}`)].join(
     ' ',
   );

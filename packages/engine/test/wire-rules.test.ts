@@ -1,4 +1,5 @@
 import type { IncomingMessage } from 'node:http';
+import type { CorsRules } from '@upsetter/core';
 import { describe, expect, test } from 'vitest';
 import { readHead } from '../src/call/read-head.js';
 import { addCorsHeaders } from '../src/wire/cors-headers.js';
@@ -20,16 +21,25 @@ describe('what the path of a call reads of the headers', () => {
 });
 
 describe('CORS headers', () => {
+  const rules: CorsRules = {
+    allows: () => true,
+    methods: null,
+    headers: null,
+    expose: null,
+    credentials: true,
+    maxAgeSeconds: 5,
+  };
+
   test('repeat the origin, allow credentials and expose what the answer has', () => {
     const headers = ['content-type', 'text/plain', 'X-Depth', '5'];
-    addCorsHeaders(headers, 'http://a');
+    addCorsHeaders(headers, 'http://a', rules);
     expect(headers.slice(4)).toEqual([
+      'vary',
+      'origin',
       'access-control-allow-origin',
       'http://a',
       'access-control-allow-credentials',
       'true',
-      'vary',
-      'origin',
       'access-control-expose-headers',
       'content-type, x-depth',
     ]);
@@ -37,7 +47,7 @@ describe('CORS headers', () => {
 
   test('are left alone when the answer sets its own', () => {
     const headers = ['Access-Control-Allow-Origin', '*'];
-    addCorsHeaders(headers, 'http://a');
+    addCorsHeaders(headers, 'http://a', rules);
     expect(headers).toEqual(['Access-Control-Allow-Origin', '*']);
   });
 });
