@@ -147,6 +147,28 @@ describe('a call that is refused', () => {
     const { calls } = await upsetter.client.listCalls({ lane: 'masked' });
     expect(calls[0]?.url).toBe('/query?a=1&token=(masked)&b=2');
   });
+
+  test('nor is it shown by another way to write it, by why, by a stray or by a check', async () => {
+    const lane = { 'upsetter-lane': 'hidden' };
+    const at = await upsetter.serve(
+      'hidden',
+      'a: { on: GET /a, cases: [{ case: a, when: { query token: other, header x-key: other }, answer: {} }] }',
+      'access: { key: { query: token, is: q-secret } }',
+    );
+    const stray = await (await fetch(`${at}/a?tok%65n=q-secret`, { headers: { ...lane, 'x-key': 'seen' } })).text();
+    expect(stray).toContain('"found":"(masked)"');
+    const { calls } = await upsetter.client.listCalls({ lane: 'hidden' });
+    expect(calls[0]?.url).toBe('/a?tok%65n=(masked)');
+    const { why } = await upsetter.client.why(calls[0]?.id ?? '');
+    const checked = await upsetter.client.runChecks({
+      file: 'checks: [{ check: one, of: hidden/a, where: { query token: x }, times: 1 }, { check: none, strays: 0 }]',
+      lane: 'hidden',
+    });
+    expect(checked.results.flatMap(({ near }) => near.map(({ call }) => call))).toEqual(
+      Array(2).fill('GET /a?tok%65n=(masked)'),
+    );
+    for (const shown of [stray, why, checked]) expect(JSON.stringify(shown)).not.toContain('q-secret');
+  });
 });
 
 describe('mistakes are told', () => {

@@ -1,5 +1,12 @@
 import { describe, expect, test } from 'vitest';
-import { type CheckedCall, compileChecks, evaluateCheck, findOperation, renderJunit } from '../src/index.js';
+import {
+  type CheckedCall,
+  compileChecks,
+  evaluateCheck,
+  findOperation,
+  NO_SECRETS,
+  renderJunit,
+} from '../src/index.js';
 import { load, makeRequest, type Sent } from './support.js';
 
 const service = load(
@@ -10,7 +17,7 @@ function call(line: string, sent: Sent = {}, isStray = false): CheckedCall {
   const request = makeRequest(line, sent);
   const destination = findOperation(service, request);
   const operation = destination.kind === 'operation' ? destination.operation.name : null;
-  return { id: request.id, service: 'lamp', operation, isStray, request };
+  return { id: request.id, service: 'lamp', operation, isStray, request, secrets: NO_SECRETS };
 }
 
 function compileOne(check: string) {

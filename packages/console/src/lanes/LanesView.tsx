@@ -6,7 +6,7 @@ import styled from 'styled-components';
 import { client } from '../api/client.js';
 import { describeError } from '../api/describe-error.js';
 import { lanesQuery } from '../api/queries.js';
-import { color, space } from '../theme/tokens.js';
+import { space } from '../theme/tokens.js';
 import { Button } from '../ui/Button.js';
 import { Field } from '../ui/Field.js';
 import { formatCount, formatMoment } from '../ui/format.js';
@@ -25,7 +25,6 @@ const Head = styled.div`
   align-items: baseline;
   gap: ${space.xs} ${space.m};
   h2 { margin-right: auto; }
-  .moved { color: ${color.plum}; }
 `;
 
 const Clock = styled.div`

@@ -1,6 +1,6 @@
 import { explainCondition, explainLines } from '../explain/explain-condition.js';
 import type { RequestView } from '../request/request-view.js';
-import { isSecretHeader } from '../traffic/mask.js';
+import { maskTarget, type SecretPlaces } from '../traffic/mask.js';
 import type { NearCall } from './check-result.js';
 import type { CallTarget, CompiledCheck, Count } from './compile-check.js';
 
@@ -11,6 +11,8 @@ export interface CheckedCall {
   readonly operation: string | null;
   readonly isStray: boolean;
   readonly request: RequestView;
+  /** What of it is not shown. */
+  readonly secrets: SecretPlaces;
 }
 
 /** What a check came to so far. `isFinal`: no later call can change it, so there is nothing more to wait for. */
@@ -139,12 +141,12 @@ function showLast(calls: readonly CheckedCall[]): Pick<Verdict, 'near' | 'more'>
 function showCall(call: CheckedCall, statement: Statement<'times'> | null): NearCall {
   const explained =
     statement?.conditions.flatMap((condition) =>
-      explainLines(condition, (leaf) => explainCondition(leaf, call.request, isSecretHeader)),
+      explainLines(condition, (leaf) => explainCondition(leaf, call.request, call.secrets)),
     ) ?? [];
   return {
     id: call.id,
     at: new Date(call.request.receivedAtMs).toISOString(),
-    call: `${call.request.method} ${call.request.target}`,
+    call: `${call.request.method} ${maskTarget(call.request.target, call.secrets)}`,
     operation: call.operation === null ? null : `${call.service}/${call.operation}`,
     stray: call.isStray,
     differs: explained.filter((condition) => !condition.held),

@@ -31,8 +31,7 @@ export function tellFile(problem: FileProblem, from: FromFiles): FileProblem {
   return within === undefined ? problem : { ...problem, message: `${problem.message} (in ${within[1]})` };
 }
 
-/** Any of our YAML files against its schema. */
-/** `prepare` may change the plain value before it is held against the schema, or say what is wrong with it. */
+/** Any of our YAML files against its schema. `prepare` may change the plain value before that, or say what is wrong with it. */
 export function parseYamlFile<S extends z.ZodType>(
   text: string,
   schema: S,

@@ -1,5 +1,5 @@
 /** Smallest files of the types that people show or open, in base64. */
-const FILES: Readonly<Record<string, string>> = {
+const BYTES_OF: Readonly<Record<string, string>> = {
   'image/png': 'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNkYPhfDwAChwGA60e6kgAAAABJRU5ErkJggg==',
   'image/gif': 'R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7',
   'image/svg+xml': btoa('<svg xmlns="http://www.w3.org/2000/svg" width="1" height="1"/>'),
@@ -26,5 +26,5 @@ export interface StandIn {
 export function standInFor(mediaType: string): StandIn {
   const bare = mediaType.split(';', 1)[0]?.trim().toLowerCase() ?? '';
   const type = OF_RANGE[bare] ?? (bare.endsWith('/*') ? bare.replace('*', 'octet-stream') : bare);
-  return { type, base64: FILES[type] ?? btoa('stands in for a file') };
+  return { type, base64: BYTES_OF[type] ?? btoa('stands in for a file') };
 }

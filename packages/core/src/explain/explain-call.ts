@@ -4,7 +4,7 @@ import type { CompiledOperation, CompiledService } from '../matching/compile-ser
 import { findOperation } from '../matching/find-operation.js';
 import type { RequestView } from '../request/request-view.js';
 import { describeContent } from '../soap/soap-address.js';
-import { isSecretHeader } from '../traffic/mask.js';
+import type { SecretPlaces } from '../traffic/mask.js';
 import { explainCondition, explainLines } from './explain-condition.js';
 import type { ExplainedCase, ExplainedOperation, Explanation } from './explanation.js';
 import type { FoundValue } from './found-value.js';
@@ -21,7 +21,7 @@ export function explainCall(
 ): Explanation {
   const destination = findOperation(service, request);
   if (destination.kind === 'operation') {
-    const explained = explainOperation(destination.operation, request, found ?? [], service.secrets.headers);
+    const explained = explainOperation(destination.operation, request, found ?? [], service.secrets);
     return { summary: summarize(explained), ladder: [explained] };
   }
   const ladder = nearOperations(service, request);
@@ -42,7 +42,7 @@ function explainOperation(
   operation: CompiledOperation,
   request: RequestView,
   found: readonly FoundValue[],
-  secrets: ReadonlySet<string>,
+  secrets: SecretPlaces,
 ): ExplainedOperation {
   let answered = false;
   const cases = operation.cases.map((item) => {
@@ -58,12 +58,10 @@ function explainCase(
   request: RequestView,
   answeredBefore: boolean,
   found: readonly FoundValue[],
-  secrets: ReadonlySet<string>,
+  secrets: SecretPlaces,
 ): ExplainedCase {
   const explainLeaf = (condition: CompiledCondition) =>
-    condition.needsFrame
-      ? explainFound(condition, item.name, found)
-      : explainCondition(condition, request, (name) => isSecretHeader(name) || secrets.has(name));
+    condition.needsFrame ? explainFound(condition, item.name, found) : explainCondition(condition, request, secrets);
   const lines = item.conditions.map((condition) => explainLines(condition, explainLeaf));
   const held = lines.every(([first]) => first?.held === true);
   const conditions = lines.flat();

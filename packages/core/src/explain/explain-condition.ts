@@ -2,6 +2,7 @@ import type { CompiledCondition } from '../matching/compile-condition.js';
 import { isNothing } from '../matching/compile-condition.js';
 import { ABSENT } from '../matching/place.js';
 import { NO_JSON, type RequestView } from '../request/request-view.js';
+import { isSecretPlace, type SecretPlaces } from '../traffic/mask.js';
 import type { ExplainedCondition } from './explanation.js';
 
 type ExplainLeaf = (condition: CompiledCondition) => ExplainedCondition;
@@ -26,16 +27,16 @@ export function explainLines(condition: CompiledCondition, explainLeaf: ExplainL
   return [{ place: place.text, wanted: comparison.wanted, found, held, ...deep }, ...lines];
 }
 
-/** What a condition wanted and found on this call. `isSecret` hides what was found in headers that are masked. */
+/** What a condition wanted and found on this call. What was found in a secret place is hidden. */
 export function explainCondition(
   condition: CompiledCondition,
   request: RequestView,
-  isSecret: (header: string) => boolean,
+  secrets: SecretPlaces,
 ): ExplainedCondition {
   const { place, comparison } = condition;
   const held = condition.test(request, null);
   const value = place.read(request, null);
-  const isHidden = place.header !== null && value !== ABSENT && isSecret(place.header);
+  const isHidden = value !== ABSENT && isSecretPlace(place, secrets);
   const found = isHidden ? '(masked)' : describeFound(value, place.isMany);
   const note = held || isHidden ? null : noteDifference(condition, request, value);
   return { place: place.text, wanted: comparison.wanted, found, held, ...(note === null ? {} : { note }) };

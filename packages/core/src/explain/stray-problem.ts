@@ -1,4 +1,6 @@
+import type { CompiledService } from '../matching/compile-service.js';
 import type { RequestView } from '../request/request-view.js';
+import { maskTarget } from '../traffic/mask.js';
 import type { ExplainedCondition, ExplainedOperation, Explanation } from './explanation.js';
 
 const MOST_CLOSEST = 3;
@@ -6,7 +8,7 @@ const MOST_CLOSEST = 3;
 /** The 404 problem document (RFC 9457) of a stray: what came closest, and the conditions that failed. */
 export function buildStrayProblem(
   explanation: Explanation,
-  service: string,
+  { name, secrets }: Pick<CompiledService, 'name' | 'secrets'>,
   request: RequestView,
 ): Record<string, unknown> {
   return {
@@ -14,8 +16,8 @@ export function buildStrayProblem(
     title: 'No case answers this call',
     status: 404,
     code: 'stray',
-    detail: `${request.method} ${request.target}: ${explanation.summary}`,
-    service,
+    detail: `${request.method} ${maskTarget(request.target, secrets)}: ${explanation.summary}`,
+    service: name,
     call: request.id,
     lane: request.lane,
     closest: explanation.ladder

@@ -2,6 +2,7 @@ import { compile } from 'json-p3';
 import type { CompileContext, CompileNode } from './compile-context.js';
 import type { Evaluate } from './frame.js';
 import type { SyntaxNode } from './syntax-node.js';
+import { readWrittenPath } from './written-path.js';
 
 const NULL: Evaluate = () => null;
 const NODES_PER_STEP = 10;
@@ -16,14 +17,14 @@ export function compileJsonPathCall(
   context: CompileContext,
   compileNode: CompileNode,
 ): Evaluate {
-  const [source, path] = args;
-  if (source === undefined || path?.op !== 'value' || typeof path.args !== 'string' || args.length !== 2) {
+  const written = readWrittenPath(args);
+  if (written === null) {
     context.report("jsonpath() takes a value and a path that is written out: jsonpath(call.json, '$.a')", node.pos);
     return NULL;
   }
-  const read = compileNode(source, context);
+  const read = compileNode(written.source, context);
   try {
-    const query = compile(path.args);
+    const query = compile(written.path);
     const isSingle = query.singularQuery();
     return (frame) => {
       const values = query.query(read(frame) as never).values();
@@ -31,7 +32,7 @@ export function compileJsonPathCall(
       return isSingle ? (values[0] ?? null) : values;
     };
   } catch (error) {
-    context.report(`not a JSONPath (RFC 9535): ${(error as Error).message}`, path.start);
+    context.report(`not a JSONPath (RFC 9535): ${(error as Error).message}`, written.start);
     return NULL;
   }
 }

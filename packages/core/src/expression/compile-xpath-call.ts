@@ -4,6 +4,7 @@ import type { CompileContext, CompileNode } from './compile-context.js';
 import { type Evaluate, fail } from './frame.js';
 import type { SyntaxNode } from './syntax-node.js';
 import { typeName } from './value.js';
+import { readWrittenPath } from './written-path.js';
 
 const NULL: Evaluate = () => null;
 
@@ -17,17 +18,17 @@ export function compileXPathCall(
   context: CompileContext,
   compileNode: CompileNode,
 ): Evaluate {
-  const [source, path] = args;
-  if (source === undefined || path?.op !== 'value' || typeof path.args !== 'string' || args.length !== 2) {
+  const written = readWrittenPath(args);
+  if (written === null) {
     context.report("xpath() takes XML and a path that is written out: xpath(call.xml, '//m:vessel')", node.pos);
     return NULL;
   }
-  const compiled = compileXPath(path.args, context.names.namespaces);
+  const compiled = compileXPath(written.path, context.names.namespaces);
   if (compiled.kind === 'refused') {
-    context.report(compiled.message, path.start);
+    context.report(compiled.message, written.start);
     return NULL;
   }
-  const read = isCallXml(source) ? null : compileNode(source, context);
+  const read = isCallXml(written.source) ? null : compileNode(written.source, context);
   return (frame) => {
     frame.spend(1);
     const parsed = read === null ? frame.request.xml() : parseValue(read(frame));

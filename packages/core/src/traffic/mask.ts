@@ -1,3 +1,5 @@
+import { parse } from 'fast-querystring';
+
 /** Headers whose values never reach a log, a take or an export in clear. */
 const SECRET_HEADERS: ReadonlySet<string> = new Set(['authorization', 'proxy-authorization', 'cookie', 'set-cookie']);
 
@@ -32,8 +34,23 @@ export const NO_SECRETS: SecretPlaces = { headers: new Set(), queries: new Set()
 export function maskTarget(target: string, { queries }: SecretPlaces): string {
   if (queries.size === 0) return target;
   return target.replaceAll(/([?&])([^=&]*)=([^&]*)/g, (all, mark: string, name: string) =>
-    queries.has(name.toLowerCase()) ? `${mark}${name}=${MASK}` : all,
+    queries.has(readName(name)) ? `${mark}${name}=${MASK}` : all,
   );
+}
+
+/** A parameter's name as calls are read: `tok%65n` is `token`. */
+function readName(name: string): string {
+  return (Object.keys(parse(name))[0] ?? '').toLowerCase();
+}
+
+/** Whether a place of a call is masked where it is shown. */
+export function isSecretPlace(
+  place: { readonly header: string | null; readonly text: string },
+  { headers, queries }: SecretPlaces,
+): boolean {
+  if (place.header !== null) return isSecretHeader(place.header) || headers.has(place.header);
+  const query = queries.size === 0 ? undefined : /^query\s+(.+)$/.exec(place.text)?.[1];
+  return query !== undefined && queries.has(query.toLowerCase());
 }
 
 /** A flat list of headers (name, value, name, value) with secret values masked; the same list when there is none. */

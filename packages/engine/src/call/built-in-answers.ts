@@ -16,7 +16,7 @@ const PROBLEM_TYPE = 'application/problem+json';
 /** The 404 of a stray, with what came closest. */
 export function buildStrayAnswer(call: Call): RenderedAnswer {
   const explanation = explainCall(call.live.compiled, call.request, call.record.found);
-  const problem = buildStrayProblem(explanation, call.live.compiled.name, call.request);
+  const problem = buildStrayProblem(explanation, call.live.compiled, call.request);
   if (!call.isSoap) return answerProblem(call, 404, problem);
   const envelope = call.request.envelope();
   const role = envelope.kind === 'broken' ? envelope.role : 'sender';

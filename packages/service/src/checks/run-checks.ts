@@ -7,6 +7,7 @@ import {
   compileChecks,
   evaluateCheck,
   findOperation,
+  NO_SECRETS,
   parseDuration,
   refuseFile,
 } from '@upsetter/core';
@@ -86,5 +87,6 @@ function toCheckedCall(record: CallRecord, context: CheckContext): CheckedCall {
     operation: record.operation,
     isStray: record.isStray,
     request: record.request,
+    secrets: compiled?.secrets ?? NO_SECRETS,
   };
 }

@@ -105,9 +105,9 @@ export const KEY_HELP: Readonly<Record<string, Help>> = {
     detail: 'Markup.',
   },
   'a comparison': {
-    is: 'Equal; numbers in text equal numbers.',
-    isnt: 'Not equal.',
-    in: 'Equal to one of these.',
+    is: 'The same value; a number in a text is that number.',
+    isnt: 'Another value.',
+    in: 'One of these values.',
     like: 'A text with * and ? for any letters and any one.',
     regex: 'A regular expression that is found in it.',
     starts: 'A text it begins with.',
