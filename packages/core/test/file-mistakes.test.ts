@@ -14,8 +14,8 @@ describe('a file with mistakes is refused with line, column and what was expecte
     ],
     [
       'a key of the format that is still to come',
-      `${HEAD}resources: { lamps: {} }\noperations: {}\n`,
-      '3:1 `resources` is not supported yet',
+      `${HEAD}listener: { lamps: {} }\noperations: {}\n`,
+      '3:1 `listener` is not supported yet',
     ],
     ['a missing key', 'upsetter: 1\noperations: {}\n', '1:1 a service needs a name'],
     [

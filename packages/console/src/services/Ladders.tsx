@@ -1,6 +1,6 @@
 import { getRouteApi, useNavigate } from '@tanstack/react-router';
 import type { CaseView, OperationView, ServiceView } from '@upsetter/core/wire';
-import styled from 'styled-components';
+import styled, { css } from 'styled-components';
 import { color, corner, space } from '../theme/tokens.js';
 import { Address } from '../ui/Method.js';
 import { Empty, Faint } from '../ui/Panel.js';
@@ -24,19 +24,28 @@ const Rungs = styled.ol`
   > li + li { border-top: 1px solid ${color.hairline}; }
 `;
 
-const Rung = styled.button`
-  all: unset;
-  box-sizing: border-box;
-  width: 100%;
+const rungLayout = css`
   display: grid;
   grid-template-columns: 20px minmax(0, 1fr) auto;
   gap: ${space.s};
   padding: 6px ${space.m};
+  .place { color: ${color.faint}; }
+  .wanted { font-family: 'JetBrains Mono', monospace; font-size: 12.5px; overflow-wrap: anywhere; }
+`;
+
+/** The case of a resource has no answer of its own to edit. */
+const Served = styled.li`
+  ${rungLayout}
+`;
+
+const Rung = styled.button`
+  all: unset;
+  box-sizing: border-box;
+  width: 100%;
+  ${rungLayout}
   cursor: pointer;
   &:hover { background: ${color.sunken}; }
   &:focus-visible { outline: 2px solid ${color.water}; outline-offset: -2px; }
-  .place { color: ${color.faint}; }
-  .wanted { font-family: 'JetBrains Mono', monospace; font-size: 12.5px; overflow-wrap: anywhere; }
 `;
 
 const Unreachable = styled.em`
@@ -93,18 +102,38 @@ function Case({ service, operation, item, position }: CaseProps) {
     const next = isOpen ? {} : { operation, case: item.case };
     void navigate({ to: '/services/$name', params: { name: service.name }, search: next });
   };
+  if (item.rows !== null)
+    return (
+      <Served>
+        <RungText item={item} position={position} end={`rows of ${item.rows}`} />
+      </Served>
+    );
   return (
     <li>
       <Rung onClick={toggle} aria-expanded={isOpen}>
-        <Faint>{position}</Faint>
-        <span>
-          <strong>{item.case}</strong> <Conditions item={item} />
-          {item.unreachable !== null && <Unreachable>◌ {item.unreachable}</Unreachable>}
-        </span>
-        <span>{statusText(item.answer)}</span>
+        <RungText item={item} position={position} end={statusText(item.answer)} />
       </Rung>
       {isOpen && <AnswerEditor service={service} operation={operation} item={item} />}
     </li>
+  );
+}
+
+interface RungTextProps {
+  readonly item: CaseView;
+  readonly position: number;
+  readonly end: string;
+}
+
+function RungText({ item, position, end }: RungTextProps) {
+  return (
+    <>
+      <Faint>{position}</Faint>
+      <span>
+        <strong>{item.case}</strong> <Conditions item={item} />
+        {item.unreachable !== null && <Unreachable>◌ {item.unreachable}</Unreachable>}
+      </span>
+      <span>{end}</span>
+    </>
   );
 }
 

@@ -2,6 +2,7 @@ import { type Answer, BODY_FORMS } from '../definition/answer.js';
 import type { PathKey } from '../definition/yaml-source.js';
 import { type Frame, fail } from '../expression/frame.js';
 import { toText } from '../expression/value.js';
+import { compileRowPick, pickRow } from '../state/compile-row-pick.js';
 import { type CompiledBody, compileBody } from './compile-body.js';
 import { writeCookies } from './compile-cookies.js';
 import { compileEvents } from './compile-events.js';
@@ -23,6 +24,22 @@ const DEFAULT_STATUS = 200;
 const USUAL_STATUS: Readonly<Partial<Record<BodyForm, number>>> = { none: 204, relay: 0 };
 
 export function compileAnswer(answer: Answer, path: readonly PathKey[], scope: TextScope): CompiledAnswer {
+  if (answer.row === undefined) return compileForms(answer, path, scope);
+  const pick = compileRowPick(answer.row, [...path, 'row'], scope);
+  const inner = compileForms(answer, path, { ...scope, names: { ...scope.names, row: true } });
+  return {
+    constant: null,
+    render: (frame) => {
+      const before = frame.row;
+      frame.row = pickRow(frame, pick);
+      const rendered = inner.constant ?? inner.render(frame);
+      frame.row = before;
+      return rendered;
+    },
+  };
+}
+
+function compileForms(answer: Answer, path: readonly PathKey[], scope: TextScope): CompiledAnswer {
   if (answer.as !== undefined)
     return compileNegotiated(answer, path, (own, at) => compileServed(own, [...at], path, scope));
   return compileServed(answer, path, path, scope);

@@ -9,6 +9,7 @@ import {
   relaySchema,
   serveSchema,
 } from './answer-forms.js';
+import { rowPickSchema } from './row-pick.js';
 import { strictKeys } from './strict-keys.js';
 
 const STATUS = 'a status from 200 to 599 is expected';
@@ -50,8 +51,6 @@ export const BODY_FORMS = [
   ...(['file', 'events', 'as', 'relay'] as const),
 ];
 
-const NOT_YET = ['row'];
-
 const ONE_ANSWER = {
   status: z
     .union([z.int({ error: STATUS }).min(200, { error: STATUS }).max(599, { error: STATUS }), z.string()], {
@@ -80,6 +79,8 @@ const ONE_ANSWER = {
   base64: z.base64({ error: '`base64` is not valid base64' }).optional(),
   none: z.literal(true, { error: 'write `none: true`' }).optional(),
   serve: serveSchema.optional(),
+  /** The row that `row` reads in this answer. */
+  row: rowPickSchema.optional(),
 };
 
 type BodyForms = { readonly [Form in (typeof BODY_FORMS)[number]]?: unknown };
@@ -94,15 +95,11 @@ function refuseSecondBody(answer: BodyForms, context: z.core.$RefinementCtx): vo
   });
 }
 
-const turnSchema = strictKeys(
-  'a turn',
-  {
-    ...ONE_ANSWER,
-    times: z.int({ error: '`times` is a whole number from 1' }).min(1, { error: '`times` is from 1' }).optional(),
-    weight: z.number({ error: '`weight` is a number' }).positive({ error: '`weight` is above 0' }).optional(),
-  },
-  NOT_YET,
-).superRefine(refuseSecondBody);
+const turnSchema = strictKeys('a turn', {
+  ...ONE_ANSWER,
+  times: z.int({ error: '`times` is a whole number from 1' }).min(1, { error: '`times` is from 1' }).optional(),
+  weight: z.number({ error: '`weight` is a number' }).positive({ error: '`weight` is above 0' }).optional(),
+}).superRefine(refuseSecondBody);
 export type Turn = z.output<typeof turnSchema>;
 
 const turnsSchema = strictKeys('`turns`', {
@@ -126,7 +123,7 @@ const turnsSchema = strictKeys('`turns`', {
 });
 export type Turns = z.output<typeof turnsSchema>;
 
-export const answerSchema = strictKeys('an answer', { ...ONE_ANSWER, turns: turnsSchema.optional() }, NOT_YET)
+export const answerSchema = strictKeys('an answer', { ...ONE_ANSWER, turns: turnsSchema.optional() })
   .superRefine(refuseSecondBody)
   .superRefine((answer, context) => {
     if (answer.turns !== undefined && Object.keys(answer).length > 1)

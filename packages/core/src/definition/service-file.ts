@@ -3,11 +3,15 @@ import { accessSchema } from './access.js';
 import { type Answer, answerSchema } from './answer.js';
 import { contractKeySchema } from './contract-key.js';
 import { corsSchema } from './cors.js';
+import { datasetSchema } from './dataset.js';
 import { lexiconSchema } from './lexicon.js';
+import { resourceSchema } from './resource.js';
+import { rowPickSchema } from './row-pick.js';
 import { strictKeys } from './strict-keys.js';
 import { thenStepSchema } from './then-step.js';
 import { upsetSchema } from './upset.js';
 import { whenSchema } from './when.js';
+import { wordSchema } from './word-schema.js';
 
 const NAME = /^[a-z0-9]([a-z0-9-]{0,62}[a-z0-9])?$/;
 export const serviceNameSchema = z.string({ error: 'a service needs a name' }).regex(NAME, {
@@ -19,37 +23,6 @@ const KEY_NAME = /^[a-z0-9]([a-z0-9-]{0,62}[a-z0-9])?(@[A-Za-z0-9][A-Za-z0-9._-]
 export const serviceKeySchema = z.string().regex(KEY_NAME, {
   error: 'a name of a-z, 0-9 and - is expected, such as berth-desk, or one with its version: berth-desk@2.3',
 });
-
-const WORD = /^[A-Za-z_]\w*$/;
-/** A name that an expression can write down as it is. */
-const wordSchema = z.string().regex(WORD, { error: 'a name of letters, digits and _ is expected' });
-
-const KEY = '`key` is the field that tells rows apart, or the list of those that do so together';
-const keyFieldSchema = z.string({ error: KEY }).min(1, { error: KEY });
-
-/** A dataset: rows that answers read and change, told apart by the field `key`, or by several fields together. */
-export const datasetSchema = strictKeys('a dataset', {
-  key: z.union([keyFieldSchema, z.array(keyFieldSchema).min(1, { error: KEY })], { error: KEY }),
-  rows: z
-    .array(z.record(z.string(), z.json()), {
-      error: '`rows` is a list of maps, or a file beside: ./vessels.csv, ./vessels.json, ./vessels.ndjson',
-    })
-    .optional(),
-  /** How columns of a CSV file are read, where that is not to be inferred. */
-  types: z
-    .record(z.string(), z.enum(['text', 'number', 'boolean'], { error: 'a column is text, number or boolean' }))
-    .optional(),
-});
-export type DatasetDefinition = z.output<typeof datasetSchema>;
-
-/** The row of a dataset that a call speaks of: the first whose fields are as `where` says. */
-export const rowPickSchema = strictKeys('`row`', {
-  of: z.string({ error: '`of` names a dataset' }),
-  where: z
-    .record(z.string(), z.json(), { error: '`where` maps fields to values' })
-    .refine((where) => Object.keys(where).length > 0, { error: '`where` needs a field' }),
-});
-export type RowPick = z.output<typeof rowPickSchema>;
 
 const EXACT = '`exact` is a list of places of the answer, such as json $.quay or header cache-control';
 
@@ -156,6 +129,7 @@ export const serviceFileSchema = strictKeys(
     variables: z.record(wordSchema, z.json(), { error: '`variables` maps names to values' }).optional(),
     state: z.record(wordSchema, z.json(), { error: '`state` maps names to starting values' }).optional(),
     datasets: z.record(wordSchema, datasetSchema, { error: '`datasets` is a map: name -> dataset' }).optional(),
+    resources: z.record(wordSchema, resourceSchema, { error: '`resources` is a map: name -> resource' }).optional(),
     drafted: z.record(z.string(), z.string(), { error: '`drafted` is written by drafts: part -> digest' }).optional(),
     upsets: z.array(upsetSchema, { error: '`upsets` is a list' }).optional(),
     /** The lane of calls that name none: a text, usually with an expression in it. */
@@ -174,7 +148,7 @@ export const serviceFileSchema = strictKeys(
       )
       .optional(),
   },
-  ['resources', 'slashes', 'listener'],
+  ['slashes', 'listener'],
 ).superRefine((file, context) => {
   if ((file.strays ?? 'answer') !== 'answer' && file.upstream === undefined)
     context.addIssue({

@@ -16,6 +16,8 @@ export interface NamesInScope {
   readonly lets: readonly string[];
   readonly row: boolean;
   readonly answer: boolean;
+  /** Whether `page` and `trouble` are there: in the answers of a resource. */
+  readonly resource: boolean;
   /** The prefixes that XPath may use. */
   readonly namespaces: Namespaces;
   /** The words that word() draws from; null: the file has none. */
@@ -32,6 +34,7 @@ export const ONLY_THE_CALL: NamesInScope = {
   lets: [],
   row: false,
   answer: false,
+  resource: false,
   namespaces: {},
   lexicon: null,
   vars: new Map(),

@@ -1,6 +1,7 @@
 import type { RenderedAnswer } from '../answer/rendered-answer.js';
 import { AppError } from '../errors/app-error.js';
 import type { RequestView } from '../request/request-view.js';
+import type { ResourceFindings } from '../resource/findings.js';
 import type { Lane } from '../state/lane.js';
 import type { Row } from '../state/rows.js';
 import type { StartingData } from '../state/starting-data.js';
@@ -29,6 +30,10 @@ export class Frame {
   lets: readonly unknown[] = NO_VALUES;
   /** The answer, once it is rendered: what `then` reads. */
   answer: RenderedAnswer | null = null;
+  /** What a call of a resource found: what its answers read. */
+  findings: ResourceFindings | null = null;
+  /** Changes that belong to the commit of this call, beside those of `then`. */
+  changes: readonly (() => void)[] | null = null;
   readonly locals: unknown[] = [];
   /** Which turn of the loops around it a draw is in; 0 outside of loops. */
   loopTurn = 0;

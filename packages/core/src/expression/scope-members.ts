@@ -1,4 +1,5 @@
 import type { RenderedAnswer } from '../answer/rendered-answer.js';
+import { PAGE_MEMBERS, TROUBLE_MEMBERS } from '../resource/findings.js';
 import type { NamesInScope } from './compile-context.js';
 import type { Evaluate, Frame } from './frame.js';
 
@@ -62,6 +63,18 @@ export const SCOPE_ROOTS: Readonly<Record<string, ScopeRoot>> = {
     },
     unknown: (name) => `an answer has no \`${name}\``,
     none: '`answer` can be read under `then` only',
+  },
+  page: {
+    names: (scope) => (scope.resource ? PAGE_MEMBERS : []),
+    read: (name) => (frame) => (frame.findings?.page as Readonly<Record<string, unknown>> | null)?.[name] ?? null,
+    unknown: (name) => `a page has no \`${name}\``,
+    none: '`page` can be read in the answers of a resource only',
+  },
+  trouble: {
+    names: (scope) => (scope.resource ? TROUBLE_MEMBERS : []),
+    read: (name) => (frame) => (frame.findings?.trouble as Readonly<Record<string, unknown>> | null)?.[name] ?? null,
+    unknown: (name) => `a trouble has no \`${name}\``,
+    none: '`trouble` can be read in the answers of a resource only',
   },
 };
 

@@ -5,6 +5,7 @@ import { type CompiledTurns, compileTurns } from '../answer/compile-turns.js';
 import type { CompiledAnswer } from '../answer/compiled-answer.js';
 import { compileExact, type ExactPlace } from '../answer/exact-place.js';
 import { type CompiledCallback, compileCallbacks } from '../callback/compile-callback.js';
+import type { Answer } from '../definition/answer.js';
 import type { CaseDefinition } from '../definition/service-file.js';
 import type { PathKey } from '../definition/yaml-source.js';
 import type { NamesInScope } from '../expression/compile-context.js';
@@ -15,6 +16,10 @@ import { type CompiledCondition, compileWhen } from './compile-condition.js';
 
 export interface CompiledCase {
   readonly name: string;
+  /** As the file has it; of a resource's case, what stands for it. */
+  readonly definition: CaseDefinition;
+  /** The rows that it serves, and all that it may answer; null: it is a case of the file. */
+  readonly rows: ServedRows | null;
   readonly conditions: readonly CompiledCondition[];
   /** The values of `let`, in order; null when there are none. */
   readonly lets: readonly Evaluate[] | null;
@@ -27,6 +32,12 @@ export interface CompiledCase {
   readonly callbacks: readonly CompiledCallback[] | null;
   /** What a trial compares by value. */
   readonly exact: readonly ExactPlace[];
+}
+
+/** What the case of a resource is about. */
+export interface ServedRows {
+  readonly dataset: string;
+  readonly answers: readonly Answer[];
 }
 
 export type ReportAt = (message: string, path: readonly PathKey[], more?: { atKey?: boolean; offset?: number }) => void;
@@ -56,6 +67,8 @@ export function compileCase(definition: CaseDefinition, path: readonly PathKey[]
   const { turns, ...answer } = definition.answer;
   return {
     name: definition.case,
+    definition,
+    rows: null,
     conditions,
     lets,
     answer: compileAnswer(answer, [...path, 'answer'], inAnswer),

@@ -8,15 +8,16 @@ import { type CorsRules, compileCors } from '../cors/compile-cors.js';
 import type { BesideFiles } from '../definition/beside/service-text.js';
 import { type ContractKey, contractFileOf } from '../definition/contract-key.js';
 import type { Lexicon } from '../definition/lexicon.js';
-import { findNearest } from '../definition/nearest.js';
-import type { CaseDefinition, OperationDefinition, RowPick, ServiceFile } from '../definition/service-file.js';
+import type { CaseDefinition, OperationDefinition, ServiceFile } from '../definition/service-file.js';
 import type { PathKey, Spot } from '../definition/yaml-source.js';
 import { AppError } from '../errors/app-error.js';
 import { type NamesInScope, ONLY_THE_CALL } from '../expression/compile-context.js';
+import { addResources } from '../resource/add-resources.js';
+import { buildStartingData } from '../state/build-starting-data.js';
 import { compileLaneName, type NameLane } from '../state/compile-lane-name.js';
-import { compileWhere, type EvaluateWhere } from '../state/compile-where.js';
-import { findMissingField, identifyRow, type RowKey, toRowKey } from '../state/row-key.js';
-import { buildStartingData, type StartingData } from '../state/starting-data.js';
+import { type CompiledRowPick, compileRowPick } from '../state/compile-row-pick.js';
+import { type RowKey, toRowKey } from '../state/row-key.js';
+import type { StartingData } from '../state/starting-data.js';
 import type { SecretPlaces } from '../traffic/mask.js';
 import { type CompiledUpset, compileUpset } from '../upset/compile-upset.js';
 import type { Namespaces } from '../xml/compile-xpath.js';
@@ -24,12 +25,6 @@ import { buildCaseIndex, type CaseIndex } from './case-index.js';
 import { type CompiledCase, compileCase, type ReportAt } from './compile-case.js';
 import { addressShape, describeOn, type OperationAddress, parseOn } from './path-template.js';
 import { SegmentTrie } from './segment-trie.js';
-
-/** How an operation finds the row its calls speak of. */
-export interface CompiledRowPick {
-  readonly dataset: string;
-  readonly where: EvaluateWhere;
-}
 
 export interface CompiledOperation {
   readonly name: string;
@@ -89,9 +84,9 @@ export function* compileInSteps(
   const problems: CompileProblem[] = [];
   const report: ReportAt = (message, path, more = {}) => problems.push({ message, spot: { path, ...more } });
   const vars = new Map(Object.entries(definition.variables ?? {}));
-  const access = compileAccess(definition.access, ['access'], vars, (message, path, offset) =>
-    report(message, path, offset === undefined ? {} : { offset }),
-  );
+  const reportText: TextScope['report'] = (message, at, offset) =>
+    report(message, at, offset === undefined ? {} : { offset });
+  const access = compileAccess(definition.access, ['access'], vars, reportText);
   const shared: SharedScope = {
     state: Object.keys(definition.state ?? {}),
     namespaces: definition.namespaces ?? {},
@@ -101,18 +96,26 @@ export function* compileInSteps(
     datasetKeys: new Map(Object.entries(definition.datasets ?? {}).map(([name, { key }]) => [name, toRowKey(key)])),
     report,
   };
-  reportKeylessRows(definition, report);
-  const operations: CompiledOperation[] = [];
+  const start = yield* buildStartingData(definition, shared, reportText);
+  const written: CompiledOperation[] = [];
   for (const [name, operation] of Object.entries(definition.operations)) {
     const compiled = compileOperation(name, operation, shared);
-    if (compiled !== null) operations.push(compiled);
+    if (compiled !== null) written.push(compiled);
     yield;
   }
-  reportTwins(operations, report);
-  const upsets = compileUpsets(definition, report);
-  const nameLane = compileLaneName(definition.lane, definition.service, shared.vars, (message, path, offset) =>
-    report(message, path, offset === undefined ? {} : { offset }),
+  reportTwins(written, report);
+  const operations = addResources(
+    definition.resources ?? {},
+    written,
+    { names: namesFor(shared, null), datasets: start.datasets, report: reportText },
+    (name, on, address) => makeOperation(name, on, address, access),
   );
+  const upsets = compileUpsets(
+    definition,
+    operations.map(({ name }) => name),
+    report,
+  );
+  const nameLane = compileLaneName(definition.lane, definition.service, shared.vars, reportText);
   const contractFile = contractFileOf(definition.contract);
   if (contractFile !== null) yield* readInSteps(contractFile, files);
   const contract =
@@ -126,7 +129,7 @@ export function* compileInSteps(
       definition,
       operations,
       trie: buildTrie(operations),
-      start: buildStartingData(definition),
+      start,
       upsets,
       cors: compileCors(definition.cors),
       nameLane,
@@ -158,6 +161,22 @@ interface SharedScope {
   readonly report: ReportAt;
 }
 
+/** What expressions may use in every operation. */
+function namesFor(shared: SharedScope, path: NamesInScope['path']): NamesInScope {
+  const { state, datasetKeys, namespaces, lexicon, vars } = shared;
+  return { ...ONLY_THE_CALL, path, state, datasets: [...datasetKeys.keys()], namespaces, lexicon, vars };
+}
+
+/** An operation that has no cases yet. */
+function makeOperation(
+  name: string,
+  on: string,
+  address: OperationAddress,
+  access: CompiledAccess | null,
+): CompiledOperation {
+  return { name, on, address, cases: [], index: null, row: null, needsFrame: false, access };
+}
+
 function compileOperation(
   name: string,
   definition: OperationDefinition,
@@ -171,20 +190,13 @@ function compileOperation(
     return null;
   }
   reportRepeatedNames(definition.cases, [...path, 'cases'], report);
-  const names: NamesInScope = {
-    path: parsed.address.names,
-    state: shared.state,
-    datasets: [...datasetKeys.keys()],
-    lets: [],
-    row: definition.row !== undefined,
-    answer: false,
-    namespaces: shared.namespaces,
-    lexicon: shared.lexicon,
-    vars: shared.vars,
-  };
+  const names = { ...namesFor(shared, parsed.address.names), row: definition.row !== undefined };
   const reportText: TextScope['report'] = (message, at, offset) =>
     report(message, at, offset === undefined ? {} : { offset });
-  const row = definition.row === undefined ? null : compileRowPick(definition.row, [...path, 'row'], names, shared);
+  const row =
+    definition.row === undefined
+      ? null
+      : compileRowPick(definition.row, [...path, 'row'], createTextScope(reportText, { ...names, row: false }));
   const cases = definition.cases.map((item, i) =>
     compileCase(item, [...path, 'cases', i], { names, datasetKeys, report }),
   );
@@ -201,43 +213,6 @@ function compileOperation(
         ? shared.access
         : compileAccess(definition.access, [...path, 'access'], shared.vars, reportText),
   };
-}
-
-function compileRowPick(
-  pick: RowPick,
-  path: readonly PathKey[],
-  names: NamesInScope,
-  { datasetKeys, report }: SharedScope,
-): CompiledRowPick {
-  if (!datasetKeys.has(pick.of)) {
-    const nearest = findNearest(pick.of, [...datasetKeys.keys()]);
-    report(`there is no dataset \`${pick.of}\`${nearest === null ? '' : `; did you mean \`${nearest}\`?`}`, [
-      ...path,
-      'of',
-    ]);
-  }
-  const scope = createTextScope((message, at, offset) => report(message, at, offset === undefined ? {} : { offset }), {
-    ...names,
-    row: false,
-  });
-  return { dataset: pick.of, where: compileWhere(pick.where, [...path, 'where'], scope) };
-}
-
-/** Rows are told apart by their key: one without it, or with that of another, could not be found. */
-function reportKeylessRows(definition: ServiceFile, report: ReportAt): void {
-  for (const [name, { key, rows = [] }] of Object.entries(definition.datasets ?? {})) {
-    const seen = new Set<string>();
-    const fields = toRowKey(key);
-    rows.forEach((row, i) => {
-      const own = identifyRow(row, fields);
-      const at = ['datasets', name, 'rows', i];
-      const missing = findMissingField(row, fields);
-      if (missing !== null) report(`this row has no \`${missing}\`, the key of ${name}`, at);
-      else if (seen.has(own))
-        report(`a second row with \`${fields.map((field) => `${field}: ${row[field]}`).join(', ')}\``, at);
-      seen.add(own);
-    });
-  }
 }
 
 function reportRepeatedNames(cases: readonly CaseDefinition[], path: readonly PathKey[], report: ReportAt): void {
@@ -287,8 +262,7 @@ function compileContract(
   }
 }
 
-function compileUpsets(definition: ServiceFile, report: ReportAt): CompiledUpset[] {
-  const names = Object.keys(definition.operations);
+function compileUpsets(definition: ServiceFile, names: readonly string[], report: ReportAt): CompiledUpset[] {
   const upsets = definition.upsets ?? [];
   return upsets.map((upset, i) => {
     if (upsets.findIndex((other) => other.upset === upset.upset) < i)

@@ -28,19 +28,15 @@ export function findUnreachable(service: CompiledService): readonly UnreachableC
   let pairs = 0;
   const cases = service.operations.flatMap((operation) => {
     pairs += operation.cases.length ** 2 / 2;
-    return findInOperation(service, operation, pairs <= MOST_PAIRS);
+    return findInOperation(operation, pairs <= MOST_PAIRS);
   });
   found.set(service, cases);
   return cases;
 }
 
-function findInOperation(
-  { definition }: CompiledService,
-  operation: CompiledOperation,
-  areCompared: boolean,
-): UnreachableCase[] {
+function findInOperation(operation: CompiledOperation, areCompared: boolean): UnreachableCase[] {
   const { name, cases } = operation;
-  const all = cases.map(({ conditions }, i) => readAsked(definition.operations[name]?.cases[i]?.when, conditions));
+  const all = cases.map(({ conditions, definition }) => readAsked(definition.when, conditions));
   const always = all.findIndex((asked) => asked.size === 0);
   return cases.flatMap((item, i): UnreachableCase[] => {
     const own = all[i] as Asked;

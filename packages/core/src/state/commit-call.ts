@@ -8,6 +8,7 @@ import type { CompiledCase } from '../matching/compile-case.js';
 import type { CompiledOperation, CompiledService } from '../matching/compile-service.js';
 import type { RequestView } from '../request/request-view.js';
 import type { CompiledUpset } from '../upset/compile-upset.js';
+import { pickRow } from './compile-row-pick.js';
 import type { Change } from './compile-then.js';
 import { hashText } from './draw.js';
 import type { Lane } from './lane.js';
@@ -51,10 +52,7 @@ export function commitCall(
   const frame = makeFrame();
   let chosen: CompiledCase | null;
   try {
-    if (operation.row !== null) {
-      const { dataset, where } = operation.row;
-      frame.row = lane.data.rows(dataset, frame.start)?.find(where(frame)) ?? null;
-    }
+    if (operation.row !== null) frame.row = pickRow(frame, operation.row);
     chosen = chooseCase(operation, request, frame);
   } catch (error) {
     return { kind: 'failed', caseName: null, reason: reasonOf(error), found: null };
@@ -90,6 +88,7 @@ function answerCase(
     if (steps !== null || callbacks !== null) frame.answer = rendered;
     const changes = steps?.map((step) => step(frame)) ?? NO_CHANGES;
     const planned = callbacks === null ? null : callbacks.flatMap((plan) => plan(frame) ?? []);
+    if (frame.changes !== null) for (const change of frame.changes) change();
     for (const change of changes) change(frame);
     // HEAD asks what GET would answer: the turn is still to come.
     if (turns !== null && frame.request.method !== 'HEAD') lane.data.takeTurn(turnKey);

@@ -5,8 +5,10 @@ import type { ThenStep } from '../definition/then-step.js';
 import type { PathKey } from '../definition/yaml-source.js';
 import { type Evaluate, type Frame, fail } from '../expression/frame.js';
 import { isMapValue, OMIT, toText, typeName, type ValueMap } from '../expression/value.js';
+import { describeUnknownDataset } from './compile-row-pick.js';
 import { compileWhere, type EvaluateWhere } from './compile-where.js';
 import { findMissingField, identifyRow, type RowKey } from './row-key.js';
+import { findRows } from './rows.js';
 
 /** A change that is decided, ready to be made: nothing can fail in it but a full state or dataset. */
 export type Change = (frame: Frame) => void;
@@ -144,15 +146,15 @@ function compileRemove(
 }
 
 function rowsAt(frame: Frame, dataset: string, readWhere: EvaluateWhere) {
-  return frame.lane.data.rows(dataset, frame.start)?.findAll(readWhere(frame)) ?? [];
+  const rows = frame.lane.data.rows(dataset, frame.start);
+  return rows === null ? [] : findRows(rows, readWhere(frame));
 }
 
 /** The key of the dataset; an unknown one is reported. */
 function requireDataset(name: string, path: readonly PathKey[], { text, datasetKeys }: ThenScope): RowKey {
   const key = datasetKeys.get(name);
   if (key !== undefined) return key;
-  const nearest = findNearest(name, [...datasetKeys.keys()]);
-  text.report(`there is no dataset \`${name}\`${nearest === null ? '' : `; did you mean \`${nearest}\`?`}`, path);
+  text.report(describeUnknownDataset(name, [...datasetKeys.keys()]), path);
   return ['id'];
 }
 

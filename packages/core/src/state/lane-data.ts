@@ -1,5 +1,7 @@
+import { MOST_ROWS } from '../definition/dataset.js';
 import { AppError } from '../errors/app-error.js';
-import { MOST_ROWS, type Row, Rows } from './rows.js';
+import { identifyRow } from './row-key.js';
+import { LaneRows, type Row, type Rows, StartingRows } from './rows.js';
 import type { StartingData } from './starting-data.js';
 
 type KeyedValues = Record<string, unknown>;
@@ -8,14 +10,14 @@ type KeyedValues = Record<string, unknown>;
 const MOST_KEYS = 100_000;
 
 /**
- * State and rows of one lane: what was changed in it, over what the service starts with. A dataset is copied when the
- * lane first changes it, so that lanes that only read share one.
+ * State and rows of one lane: what was changed in it, over what the service starts with. Lanes that only read a dataset
+ * share one; what a lane changes lies over it.
  */
 export class LaneData {
   readonly #state = new Map<string, unknown>();
   /** Keyed states this lane has a copy of, with their number of keys. */
   readonly #own = new Map<string, number>();
-  readonly #rows = new Map<string, Rows>();
+  readonly #rows = new Map<string, LaneRows>();
   readonly #turns = new Map<string, number>();
 
   readState(name: string, start: StartingData): unknown {
@@ -66,7 +68,8 @@ export class LaneData {
 
   putRow(name: string, row: Row, start: StartingData): void {
     const rows = this.#ownRows(name, start);
-    if (!rows.has(row) && rows.size() >= MOST_ROWS) refuse(`the dataset ${name}`, MOST_ROWS);
+    if (rows.size() >= MOST_ROWS && rows.at(identifyRow(row, rows.key)) === undefined)
+      refuse(`the dataset ${name}`, MOST_ROWS);
     rows.put(row);
   }
 
@@ -74,13 +77,12 @@ export class LaneData {
     this.#ownRows(name, start).remove(row);
   }
 
-  #ownRows(name: string, start: StartingData): Rows {
+  #ownRows(name: string, start: StartingData): LaneRows {
     const own = this.#rows.get(name);
     if (own !== undefined) return own;
-    const shared = start.datasets.get(name);
-    const copy = new Rows(shared?.key ?? ['id'], shared?.list() ?? []);
-    this.#rows.set(name, copy);
-    return copy;
+    const made = new LaneRows(start.datasets.get(name) ?? new StartingRows(['id'], []));
+    this.#rows.set(name, made);
+    return made;
   }
 
   /** State that was set, and how many rows the datasets have that were changed. */

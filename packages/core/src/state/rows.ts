@@ -6,76 +6,141 @@ export type Row = Readonly<Record<string, unknown>>;
 /** What a row must show to be meant: field and value. A text and a number of the same digits are the same here, since paths are text. */
 export type Where = readonly (readonly [field: string, value: unknown])[];
 
-/** The most rows one dataset holds in one lane: callers can make it grow, but not without end. */
-export const MOST_ROWS = 200_000;
-
 /** The rows of one dataset, in order of their arrival, found by their key at once and by other fields by looking through them. */
-export class Rows {
+export interface Rows {
   readonly key: RowKey;
-  readonly #byKey: Map<string, Row>;
+  /** All rows as one list, which stays as it is when rows change. */
+  readonly list: () => readonly Row[];
+  /** The row of a key, written as `identifyRow` writes it. */
+  readonly at: (id: string) => Row | undefined;
+  readonly size: () => number;
+}
+
+/** Rows that never change: what every lane starts with. */
+export class StartingRows implements Rows {
+  readonly key: RowKey;
+  readonly #byKey: ReadonlyMap<string, Row>;
   #list: readonly Row[] | null = null;
 
   constructor(key: RowKey, rows: Iterable<Row>) {
     this.key = key;
-    this.#byKey = new Map();
-    for (const row of rows) this.#byKey.set(identifyRow(row, key), row);
+    const byKey = new Map<string, Row>();
+    for (const row of rows) byKey.set(identifyRow(row, key), row);
+    this.#byKey = byKey;
   }
 
-  /** All rows as one list, which stays as it is when rows change. */
   list(): readonly Row[] {
     this.#list ??= [...this.#byKey.values()];
     return this.#list;
   }
 
-  find(where: Where): Row | null {
-    const key = this.#keyIn(where);
-    if (key === null) return this.list().find((row) => fits(row, where)) ?? null;
-    const row = this.#byKey.get(key);
-    return row !== undefined && fits(row, where) ? row : null;
-  }
-
-  findAll(where: Where): readonly Row[] {
-    if (this.#keyIn(where) === null) return this.list().filter((row) => fits(row, where));
-    const row = this.find(where);
-    return row === null ? [] : [row];
-  }
-
-  /** The key that is meant, when all of its fields are asked for. */
-  #keyIn(where: Where): string | null {
-    const values: unknown[] = [];
-    for (const name of this.key) {
-      const asked = where.find(([field]) => field === name);
-      if (asked === undefined) return null;
-      values.push(asked[1]);
-    }
-    return identify(values);
-  }
-
-  has(row: Row): boolean {
-    return this.#byKey.has(identifyRow(row, this.key));
+  at(id: string): Row | undefined {
+    return this.#byKey.get(id);
   }
 
   size(): number {
     return this.#byKey.size;
   }
 
+  /** All rows with their keys as text. */
+  entries(): Iterable<[string, Row]> {
+    return this.#byKey.entries();
+  }
+}
+
+/**
+ * The rows of one lane: what it changed, laid over what it started with, so that the first change of a large dataset
+ * costs no more than the next one.
+ */
+export class LaneRows implements Rows {
+  readonly key: RowKey;
+  readonly #start: StartingRows;
+  /** Rows of the start that are others now; null: gone. */
+  readonly #changed = new Map<string, Row | null>();
+  readonly #added = new Map<string, Row>();
+  #size: number;
+  #list: readonly Row[] | null = null;
+
+  constructor(start: StartingRows) {
+    this.key = start.key;
+    this.#start = start;
+    this.#size = start.size();
+  }
+
+  list(): readonly Row[] {
+    if (this.#list !== null) return this.#list;
+    const list: Row[] = [];
+    for (const [id, row] of this.#start.entries()) {
+      const changed = this.#changed.get(id);
+      if (changed === undefined) list.push(row);
+      else if (changed !== null) list.push(changed);
+    }
+    for (const row of this.#added.values()) list.push(row);
+    this.#list = list;
+    return list;
+  }
+
+  at(id: string): Row | undefined {
+    const added = this.#added.get(id);
+    if (added !== undefined) return added;
+    const changed = this.#changed.get(id);
+    return changed === undefined ? this.#start.at(id) : (changed ?? undefined);
+  }
+
+  size(): number {
+    return this.#size;
+  }
+
   /** Puts a row at the place of the one with its key, or at the end. */
   put(row: Row): void {
-    this.#byKey.set(identifyRow(row, this.key), row);
+    const id = identifyRow(row, this.key);
+    const isKnown = this.at(id) !== undefined;
+    if (isKnown && !this.#added.has(id)) this.#changed.set(id, row);
+    else this.#added.set(id, row);
+    if (!isKnown) this.#size++;
     this.#list = null;
   }
 
   remove(row: Row): void {
-    this.#byKey.delete(identifyRow(row, this.key));
+    const id = identifyRow(row, this.key);
+    if (this.at(id) === undefined) return;
+    if (!this.#added.delete(id)) this.#changed.set(id, null);
+    this.#size--;
     this.#list = null;
   }
+}
+
+/** The first row that is meant; at once where its whole key is asked for. */
+export function findRow(rows: Rows, where: Where): Row | null {
+  const key = keyIn(rows.key, where);
+  if (key === null) return rows.list().find((row) => fits(row, where)) ?? null;
+  const row = rows.at(key);
+  return row !== undefined && fits(row, where) ? row : null;
+}
+
+export function findRows(rows: Rows, where: Where): readonly Row[] {
+  if (keyIn(rows.key, where) === null) return rows.list().filter((row) => fits(row, where));
+  const row = findRow(rows, where);
+  return row === null ? [] : [row];
+}
+
+/** The key that is meant, when all of its fields are asked for. */
+function keyIn(key: RowKey, where: Where): string | null {
+  const values: unknown[] = [];
+  for (const name of key) {
+    const asked = where.find(([field]) => field === name);
+    if (asked === undefined) return null;
+    values.push(asked[1]);
+  }
+  return identify(values);
 }
 
 function fits(row: Row, where: Where): boolean {
   return where.every(([field, value]) => isSameValue(row[field], value));
 }
 
-function isSameValue(a: unknown, b: unknown): boolean {
+/** Whether two values of fields are the same; a text and a number of the same digits are. */
+export function isSameValue(a: unknown, b: unknown): boolean {
   if (a === b) return true;
   if (a === null || b === null || a === undefined || b === undefined) return false;
   return typeof a !== 'object' && typeof b !== 'object' && String(a) === String(b);

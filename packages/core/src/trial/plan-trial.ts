@@ -104,12 +104,10 @@ function planCases(
   waiting: WaitingCase[],
 ): TrialStep[] {
   return service.operations.flatMap((operation) =>
-    operation.cases.flatMap(({ name }, i): TrialStep[] => {
+    operation.cases.flatMap(({ name, definition }, i): TrialStep[] => {
       const head = { operation: operation.name, kind: 'case' as const, name };
       const contract = index?.findByAddress(operation.address) ?? null;
       const found = findCaseCall(service, contract, operation, i);
-      const definition = service.definition.operations[operation.name]?.cases[i];
-      if (definition === undefined) return [];
       const { when, sample } = definition;
       const { address } = operation;
       const sampled = (place: string, own: object = {}) => Object.keys(own).map((name) => `${place} ${name}`);

@@ -36,6 +36,8 @@ export const caseViewSchema = z.object({
   answer: answerSchema,
   /** The answer as it stands in the file (YAML). */
   answerText: z.string(),
+  /** The dataset whose rows the case of a resource serves; null: it is a case of the file. */
+  rows: z.string().nullable(),
   /** Why no call gets to it; null: one may. */
   unreachable: z.string().nullable(),
 });

@@ -24,12 +24,12 @@ function withoutAnswer(operation: Explanation['ladder'][number]): Explanation['l
 
 /** What answered before any case could. */
 function describeBefore({ answeredBy, upsets, findings, trouble }: CallRecord): string {
-  if (answeredBy === 'access') return `refused: ${trouble}; without it: `;
+  if (answeredBy === 'access') return `refused: ${trouble}; without the refusal: `;
   if (answeredBy === 'upset') return `the upset ${upsets.join(', ')} answered in the place of the case; `;
   if (answeredBy !== 'contract') return '';
   const first = findings?.find(({ refusal }) => refusal !== null);
   if (first === undefined) return 'the contract itself was asked for and is answered; ';
-  return `refused by the contract: ${first.at} ${first.message}; without it: `;
+  return `refused by the contract: ${first.at} ${first.message}; without the refusal: `;
 }
 
 async function loadRevision(record: CallRecord, store: Store): Promise<CompiledService | null> {

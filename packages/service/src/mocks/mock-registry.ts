@@ -227,7 +227,7 @@ export class MockRegistry {
   putUpset(name: string, definition: UpsetDefinition): void {
     const mock = this.get(name);
     const mistakes: string[] = [];
-    const operations = Object.keys(mock.live.compiled.definition.operations);
+    const operations = mock.live.compiled.operations.map((operation) => operation.name);
     const compiled = compileUpset(definition, operations, [], (message) => mistakes.push(message));
     if (mistakes.length > 0) throw new AppError('request-refused', mistakes.join('; '));
     mock.putUpset(compiled);

@@ -65,14 +65,15 @@ function viewOperation(
     name,
     on,
     title: definition?.title ?? null,
-    cases: (definition?.cases ?? []).map((item, i) => ({
+    cases: cases.map(({ definition: item, conditions, rows }) => ({
       case: item.case,
-      when: (cases[i]?.conditions ?? []).map(({ place, comparison }) => ({
+      when: conditions.map(({ place, comparison }) => ({
         place: place.text,
         wanted: comparison.wanted,
       })),
       answer: item.answer,
       answerText: textOf(name, item.case) ?? '',
+      rows: rows?.dataset ?? null,
       unreachable: unreachable.get(`${name} / ${item.case}`) ?? null,
     })),
   };

@@ -1,4 +1,5 @@
 import type { RenderedAnswer } from '../../answer/rendered-answer.js';
+import type { CompiledCase } from '../../matching/compile-case.js';
 import type { CompiledOperation, CompiledService } from '../../matching/compile-service.js';
 import type { ContractIndex, IndexedOperation } from './contract-index.js';
 import { answerTurns, findCaseCall } from './find-case-call.js';
@@ -61,11 +62,11 @@ function checkCase(
   index: number,
 ): { readonly checked: CheckedCase; readonly responses: readonly (string | null)[] } {
   const head = { operation: operation.name, case: name };
+  const { definition, rows } = operation.cases[index] as CompiledCase;
+  const guessed = (rows?.answers ?? [definition.answer]).map((answer) => own.guessResponse(answer));
   const found = findCaseCall(service, own, operation, index);
   if (found === null) {
-    const definition = service.definition.operations[operation.name]?.cases[index];
-    const guessed = definition === undefined ? null : own.guessResponse(definition.answer);
-    return { checked: { ...head, outcome: 'not called', findings: [] }, responses: [guessed] };
+    return { checked: { ...head, outcome: 'not called', findings: [] }, responses: guessed };
   }
   const turns = answerTurns(service, operation, index, found.call);
   const answers = turns.length > 0 ? turns : [found.answer];
@@ -73,7 +74,8 @@ function checkCase(
     const own = checkAnswer(answer);
     return turns.length === 0 ? own : own.map((finding) => ({ ...finding, at: `turn ${turn + 1} ${finding.at}` }));
   });
-  const responses = answers.flatMap((answer) => (typeof answer === 'string' ? [] : [own.responseOf(answer)]));
+  const given = answers.flatMap((answer) => (typeof answer === 'string' ? [] : [own.responseOf(answer)]));
+  const responses = rows === null ? given : [...given, ...guessed];
   return { checked: { ...head, outcome: findings.length === 0 ? 'holds' : 'differs', findings }, responses };
 
   function checkAnswer(answer: RenderedAnswer | string): readonly SchemaFinding[] {

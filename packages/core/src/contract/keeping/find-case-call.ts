@@ -24,7 +24,7 @@ export function findCaseCall(
   operation: CompiledOperation,
   index: number,
 ): CaseCall | null {
-  const definition = service.definition.operations[operation.name]?.cases[index];
+  const definition = operation.cases[index]?.definition;
   if (definition === undefined) return null;
   for (const call of sampleCalls(own, service, operation, definition)) {
     const request = toRequest(call);

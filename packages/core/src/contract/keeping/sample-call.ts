@@ -20,7 +20,7 @@ export function sampleCalls(
   definition: CaseDefinition,
 ): SampleCall[] {
   const [full = emptyParts(), ...others] = operation?.samples() ?? [];
-  addWhatOthersMiss(full, service, target);
+  addWhatOthersMiss(full, target);
   const samples: SampleParts[] = [
     full,
     { ...full, body: null },
@@ -80,8 +80,10 @@ function applySample(parts: SampleParts, { sample }: CaseDefinition, namespaces:
 }
 
 /** What other cases ask to be missing is there: credentials that a contract does not speak of. */
-function addWhatOthersMiss(sample: SampleParts, service: CompiledService, { name }: CompiledOperation): void {
-  for (const { when } of service.definition.operations[name]?.cases ?? [])
+function addWhatOthersMiss(sample: SampleParts, { cases }: CompiledOperation): void {
+  for (const {
+    definition: { when },
+  } of cases)
     for (const [place, comparison] of placesOf(when)) {
       if (!isJsonMap(comparison) || comparison['present'] !== false) continue;
       const [kind = '', field = ''] = place.split(' ');

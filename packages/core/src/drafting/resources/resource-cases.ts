@@ -1,7 +1,7 @@
 import type { Contract } from '../../contract/contract.js';
 import type { ContractOperation } from '../../contract/contract-operation.js';
 import { isJsonMap } from '../../definition/json-map.js';
-import type { RowPick } from '../../definition/service-file.js';
+import type { RowPick } from '../../definition/row-pick.js';
 import type { ContractCase } from '../contract-cases.js';
 import { isSame, memberExpression, quote } from '../leaves.js';
 import { type FillWith, fillAnswer } from './fill-answer.js';

@@ -1,7 +1,6 @@
-import Ajv2020 from 'ajv/dist/2020.js';
-import addFormats from 'ajv-formats';
-import { createSchemaPattern } from '../../contract/keeping/schema-pattern.js';
+import type Ajv2020 from 'ajv/dist/2020.js';
 import type { Comparison } from '../../definition/comparison.js';
+import { createAjv } from './create-ajv.js';
 import { type Refusal, refuse, type ValueTest } from './value-test.js';
 
 export interface CompiledFits {
@@ -13,7 +12,8 @@ export interface CompiledFits {
 /** `fits`: a JSON Schema (2020-12). Null: it is not asked. */
 export function compileFits({ fits }: Comparison): CompiledFits | Refusal | null {
   if (fits === undefined) return null;
-  const ajv = sharedAjv();
+  shared ??= createAjv();
+  const ajv = shared;
   try {
     const validate = ajv.compile(fits);
     // It has the function; the schemas of files that are gone are not kept.
@@ -29,18 +29,6 @@ export function compileFits({ fits }: Comparison): CompiledFits | Refusal | null
 
 /** Making one takes as long as a hundred schemas do. */
 let shared: Ajv2020.default | null = null;
-
-function sharedAjv(): Ajv2020.default {
-  if (shared !== null) return shared;
-  shared = new Ajv2020.default({
-    strict: false,
-    logger: false,
-    // What callers send is matched in linear time.
-    code: { regExp: Object.assign(createSchemaPattern, { code: 'createSchemaPattern' }) as never },
-  });
-  addFormats.default(shared);
-  return shared;
-}
 
 function explainErrors(text: string): string {
   return text
