@@ -114,7 +114,7 @@ describe('a call that is refused', () => {
     expect(call).toMatchObject({ answeredBy: 'access', case: null, stray: false, status: 401 });
     const { why } = await upsetter.client.why(call?.id ?? '');
     expect(why.summary).toBe(
-      'refused: the key is not known (header X-Harbour-Key); without it: case let in of readKey answers whatever comes to it',
+      'refused: the key is not known (header X-Harbour-Key); without the refusal: case let in of readKey answers whatever comes to it',
     );
     expect(why.ladder[0]?.cases[0]?.outcome).toBe('would answer');
     expect(JSON.stringify(await upsetter.client.readCall(call?.id ?? ''))).not.toContain('k-wrong');
@@ -173,13 +173,12 @@ describe('a call that is refused', () => {
 
 describe('mistakes are told', () => {
   test.each([
-    ['access: {}', /`access` needs a way in: key, basic or bearer/],
+    ['access: {}', /`access` needs a way in: key, basic, bearer or certificate/],
     ['access: { key: { is: a } }', /`key` is \{ header: NAME/],
     ['access: { key: { header: a, query: b, is: c } }', /`key` is \{ header: NAME/],
     ['access: { key: { header: a } }', /a text or a list of texts|text, such as/],
     ['access: { bearer: {} }', /`bearer` is \{ tokens/],
     ['access: { bearer: { jwt: { key: a, claims: { role: { regex: "(" } } } } }', /no regular expression/],
-    ['access: { certificate: {} }', /`certificate` is not supported yet/],
     ['access: { kee: {} }', /did you mean `key`\?/],
     ['access: { key: { header: a, is: "${vars.kye}" } }', /only \$\{vars.NAME\} stands here/],
     ['access: { bearer: { jwt: { key: "${call.query.k}" } } }', /only \$\{vars.NAME\} stands here/],

@@ -15,6 +15,7 @@ import type {
   FeedRun,
   FeedStart,
   FinishedTrial,
+  IssuedCertificate,
   LaneView,
   Problem,
   Revision,
@@ -163,6 +164,11 @@ export class UpsetterClient {
   /** The certificate of Upsetter's own authority; the first to ask has it made. */
   readAuthority(): Promise<AuthorityView> {
     return this.#json('GET', '/api/authority');
+  }
+
+  /** A client certificate of Upsetter's own authority, by which a caller shows that it is `name`. */
+  issueClientCertificate(name: string): Promise<IssuedCertificate> {
+    return this.#json('POST', '/api/authority/clients', { name });
   }
 
   listFeeds(): Promise<Feed[]> {

@@ -1,4 +1,5 @@
 export type { AccessRefusal } from './access/compile-access.js';
+export { PAIR_ALGORITHMS, type PublicKey, type ServiceKeys } from './access/service-keys.js';
 export { type ContentCoding, chooseCoding } from './answer/choose-coding.js';
 export type { EventsForm, RelayedForm, RenderedAnswer } from './answer/rendered-answer.js';
 export type { AnsweredBy, CallState, DroppedBody } from './call/call-record.js';
@@ -42,10 +43,11 @@ export { readAnswers, replaceAnswer } from './definition/edit-service-file.js';
 export { type Lexicon, lexiconSchema } from './definition/lexicon.js';
 export type { LoadedService } from './definition/load-service.js';
 export { loadService, requireService } from './definition/load-service.js';
+export { isRelayed } from './definition/missing-parts.js';
 export { findNearest } from './definition/nearest.js';
 export { parseYamlFile } from './definition/parse-service-file.js';
 export { describeServiceFile } from './definition/schema/service-file-schema.js';
-export { isRelayed, type ServiceFile, serviceKeySchema, serviceNameSchema } from './definition/service-file.js';
+export { type ServiceFile, serviceKeySchema, serviceNameSchema } from './definition/service-file.js';
 export type { UpsetDefinition } from './definition/upset.js';
 export { upsetSchema } from './definition/upset.js';
 export { ENVIRONMENTS_FILE, listVariables, type Variable } from './definition/variables.js';

@@ -1,9 +1,11 @@
 export { type Authority, createAuthority } from './authority/authority.js';
-export { type KeyedCertificate, makeAuthority, makeLeaf } from './authority/make-authority.js';
+export { type KeyedCertificate, makeAuthority, makeClientLeaf, makeLeaf } from './authority/make-authority.js';
+export { createServiceKeys, readPublicKey } from './authority/service-keys.js';
 export type { MockContext } from './call/answer-call.js';
 export type { CallLog } from './call/call-log.js';
 export type { LiveService } from './call/live-service.js';
 export { type CallbackOptions, CallbackSender } from './callback/callback-sender.js';
+export { IN_CLEAR, type ListenerOptions, type ListenerTls } from './listener/listener-options.js';
 export type { MockListener } from './listener/mock-listener.js';
 export { openMockListener } from './listener/mock-listener.js';
 export { compileHostChoice } from './proxy/host-choice.js';

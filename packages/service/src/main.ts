@@ -101,6 +101,7 @@ function compose(options: UpsetterOptions, store: Store, writer: CallWriter | nu
   const clocks = new LaneClocks();
   const mocks = new MockRegistry({
     clocks,
+    authority,
     onSaved: (mock) => reports.refresh(mock),
     allowedHosts,
     onStray: (service, upstream, call) => {

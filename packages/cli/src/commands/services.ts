@@ -76,7 +76,7 @@ function renderService(service: ServiceView): string {
     operation.cases.forEach((item, i) => {
       const when = item.when.map(({ place, wanted }) => `${place} ${wanted}`).join(', ');
       lines.push(
-        `  ${i + 1}  ${item.case}  ${paint.faint(when === '' ? 'whatever comes' : `when ${when}`)}  ${item.rows === null ? String(item.answer.status ?? '') : `the rows of ${item.rows}`}`.trimEnd(),
+        `  ${i + 1}  ${item.case}  ${paint.faint(when === '' ? 'whatever comes' : `when ${when}`)}  ${item.added ?? String(item.answer.status ?? '')}`.trimEnd(),
       );
       if (item.unreachable !== null) lines.push(`     ${paint.warn(item.unreachable)}`);
     });

@@ -33,7 +33,7 @@ const rungLayout = css`
   .wanted { font-family: 'JetBrains Mono', monospace; font-size: 12.5px; overflow-wrap: anywhere; }
 `;
 
-/** The case of a resource has no answer of its own to edit. */
+/** The case of a resource or of the token endpoint has no answer of its own to edit. */
 const Served = styled.li`
   ${rungLayout}
 `;
@@ -102,10 +102,10 @@ function Case({ service, operation, item, position }: CaseProps) {
     const next = isOpen ? {} : { operation, case: item.case };
     void navigate({ to: '/services/$name', params: { name: service.name }, search: next });
   };
-  if (item.rows !== null)
+  if (item.added !== null)
     return (
       <Served>
-        <RungText item={item} position={position} end={`rows of ${item.rows}`} />
+        <RungText item={item} position={position} end={item.added} />
       </Served>
     );
   return (

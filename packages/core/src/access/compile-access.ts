@@ -6,7 +6,8 @@ import type { PathKey } from '../definition/yaml-source.js';
 import { type NamesInScope, ONLY_THE_CALL } from '../expression/compile-context.js';
 import { compileComparison } from '../matching/comparing/compile-comparison.js';
 import type { RequestView } from '../request/request-view.js';
-import { verifyJwt } from './verify-jwt.js';
+import type { ServiceKeys } from './service-keys.js';
+import { type JwtKeys, verifyJwt } from './verify-jwt.js';
 
 /** Why a call may not: 401 where the caller is not known, 403 where it is and may not all the same. */
 export interface AccessRefusal {
@@ -17,7 +18,7 @@ export interface AccessRefusal {
 }
 
 /** Null: it may. `nowMs`: of the lane's clock. */
-type Guard = (request: RequestView, nowMs: number) => AccessRefusal | null;
+type Guard = (request: RequestView, nowMs: number, keys: ServiceKeys | null) => AccessRefusal | null;
 
 export interface CompiledAccess {
   readonly check: Guard;
@@ -27,28 +28,47 @@ export interface CompiledAccess {
 
 type Report = TextScope['report'];
 
+/** `algorithm`: what the service's own token endpoint signs by. */
+export interface AccessScope {
+  readonly vars: NamesInScope['vars'];
+  readonly report: Report;
+  readonly algorithm: string;
+}
+
 /** Who may call. Null: everybody. */
 export function compileAccess(
   access: AccessDefinition | undefined,
   path: readonly PathKey[],
-  vars: NamesInScope['vars'],
-  report: Report,
+  scope: AccessScope,
 ): CompiledAccess | null {
   if (access === undefined || access === 'open') return null;
-  const guards = [...keyGuard(access), ...basicGuard(access), ...bearerGuard(access, path, report)];
+  const guards = [
+    ...keyGuard(access),
+    ...basicGuard(access),
+    ...bearerGuard(access, path, scope),
+    ...certificateGuard(access),
+  ];
   const [first] = guards;
-  const scope = createTextScope(report, { ...ONLY_THE_CALL, vars });
+  const text = createTextScope(scope.report, { ...ONLY_THE_CALL, vars: scope.vars });
   return {
-    refuse: access.refuse === undefined ? null : compileAnswer(access.refuse, [...path, 'refuse'], scope),
-    check: guards.length === 1 && first !== undefined ? first : (request, nowMs) => checkAll(guards, request, nowMs),
+    refuse: access.refuse === undefined ? null : compileAnswer(access.refuse, [...path, 'refuse'], text),
+    check:
+      guards.length === 1 && first !== undefined
+        ? first
+        : (request, nowMs, keys) => checkAll(guards, request, nowMs, keys),
   };
 }
 
 /** One way in is enough; of several refusals, the one that knew who calls is told, else the first. */
-function checkAll(guards: readonly Guard[], request: RequestView, nowMs: number): AccessRefusal | null {
+function checkAll(
+  guards: readonly Guard[],
+  request: RequestView,
+  nowMs: number,
+  keys: ServiceKeys | null,
+): AccessRefusal | null {
   const refusals: AccessRefusal[] = [];
   for (const guard of guards) {
-    const refusal = guard(request, nowMs);
+    const refusal = guard(request, nowMs, keys);
     if (refusal === null) return null;
     refusals.push(refusal);
   }
@@ -87,18 +107,19 @@ function basicGuard({ basic }: GuardedAccess): Guard[] {
   ];
 }
 
-function bearerGuard({ bearer }: GuardedAccess, path: readonly PathKey[], report: Report): Guard[] {
+function bearerGuard({ bearer }: GuardedAccess, path: readonly PathKey[], { report, algorithm }: AccessScope): Guard[] {
   if (bearer === undefined) return [];
   const { tokens = [], jwt } = bearer;
   const known = new Set(typeof tokens === 'string' ? [tokens] : tokens);
+  const keys = jwt === undefined ? null : keysOf(jwt, algorithm);
   const checkClaims = jwt === undefined ? null : compileClaims(jwt, [...path, 'bearer', 'jwt'], report);
   return [
-    (request, nowMs) => {
+    (request, nowMs, service) => {
       const sent = credentialsOf(request, 'bearer');
       if (sent === null) return refusal('there is no bearer token (header authorization)', 'Bearer');
-      if (jwt === undefined)
+      if (jwt === undefined || keys === null)
         return known.has(sent) ? null : refusal('the token is not known', 'Bearer error="invalid_token"');
-      const verified = verifyJwt(sent, jwt.key, nowMs);
+      const verified = verifyJwt(sent, keys, nowMs, service);
       if (verified.kind === 'invalid')
         return refusal(`the token is refused: ${verified.reason}`, 'Bearer error="invalid_token"');
       const wrong = checkClaims?.(verified.claims) ?? null;
@@ -109,7 +130,27 @@ function bearerGuard({ bearer }: GuardedAccess, path: readonly PathKey[], report
   ];
 }
 
+function certificateGuard({ certificate }: GuardedAccess): Guard[] {
+  if (certificate === undefined) return [];
+  const names = certificate === true ? null : new Set([certificate.is].flat());
+  return [
+    ({ clientCertificate }) => {
+      if (clientCertificate === null)
+        return refusal('there is no client certificate that the mock trusts (listen.tls.clients)', 'Certificate');
+      if (names === null || names.has(clientCertificate)) return null;
+      const reason = `the client certificate is of ${clientCertificate}, who may not`;
+      return { status: 403, reason, challenge: 'Certificate' };
+    },
+  ];
+}
+
 type Jwt = NonNullable<NonNullable<GuardedAccess['bearer']>['jwt']>;
+
+function keysOf({ key = '', keys }: Jwt, algorithm: string): JwtKeys {
+  if (keys === 'own') return { kind: 'own', algorithm };
+  if (keys !== undefined) return { kind: 'public', keys: keys.keys };
+  return key.includes('-----BEGIN ') ? { kind: 'public', keys: [key] } : { kind: 'shared', key };
+}
 
 /** Which claim is not as it has to be; null: all are. */
 function compileClaims(

@@ -2,12 +2,13 @@ import { isJsonMap, type JsonMap } from './json-map.js';
 
 const NAMES = /\bvars\.(\w+)/g;
 
-/** The variables of a definition (still any value) that let callers in or sign callbacks: their values are not shown. */
+/** The variables of a definition (still any value) that let callers in, get them tokens or sign callbacks: their values are not shown. */
 export function findSecretVariables(definition: unknown): ReadonlySet<string> {
   if (!isJsonMap(definition)) return new Set();
   const operations = Object.values(isJsonMap(definition['operations']) ? definition['operations'] : {});
   const secrets = [definition, ...operations].flatMap((guarded) => (isJsonMap(guarded) ? waysIn(guarded) : []));
-  const texts = JSON.stringify([secrets, signingKeys(operations)]);
+  const tokens = isJsonMap(definition['tokens']) ? definition['tokens']['clients'] : null;
+  const texts = JSON.stringify([secrets, signingKeys(operations), tokens]);
   return new Set([...texts.matchAll(NAMES)].map(([, name = '']) => name));
 }
 

@@ -1,14 +1,17 @@
 import { z } from 'zod';
 import { accessSchema } from './access.js';
-import { type Answer, answerSchema } from './answer.js';
+import { answerSchema } from './answer.js';
 import { contractKeySchema } from './contract-key.js';
 import { corsSchema } from './cors.js';
 import { datasetSchema } from './dataset.js';
 import { lexiconSchema } from './lexicon.js';
+import { listenSchema } from './listen.js';
+import { findMissingParts } from './missing-parts.js';
 import { resourceSchema } from './resource.js';
 import { rowPickSchema } from './row-pick.js';
 import { strictKeys } from './strict-keys.js';
 import { thenStepSchema } from './then-step.js';
+import { tokensSchema } from './tokens.js';
 import { upsetSchema } from './upset.js';
 import { whenSchema } from './when.js';
 import { wordSchema } from './word-schema.js';
@@ -93,17 +96,6 @@ export const operationSchema = strictKeys('an operation', {
 });
 export type OperationDefinition = z.output<typeof operationSchema>;
 
-const listenSchema = strictKeys(
-  '`listen`',
-  {
-    port: z
-      .int({ error: 'a port from 0 to 65535 is expected' })
-      .min(0)
-      .max(65535, { error: 'a port from 0 to 65535 is expected' }),
-  },
-  ['at', 'host', 'tls', 'http2'],
-);
-
 /** A service file, version 1: the only source of its type. */
 export const serviceFileSchema = strictKeys(
   'a service file',
@@ -136,6 +128,8 @@ export const serviceFileSchema = strictKeys(
     lane: z.string({ error: '`lane` is a text such as "${call.headers[\'x-test\']}"' }).optional(),
     /** Who may call. */
     access: accessSchema.optional(),
+    /** An endpoint that gives tokens to clients. */
+    tokens: tokensSchema.optional(),
     lexicon: lexiconSchema.optional(),
     /** Prefixes that XPath may use: prefix -> namespace. */
     namespaces: z
@@ -150,26 +144,7 @@ export const serviceFileSchema = strictKeys(
   },
   ['slashes', 'listener'],
 ).superRefine((file, context) => {
-  if ((file.strays ?? 'answer') !== 'answer' && file.upstream === undefined)
-    context.addIssue({
-      code: 'custom',
-      path: ['strays'],
-      message: `\`strays: ${file.strays}\` needs an \`upstream\`: the real service that strays are relayed to`,
-    });
-  if (file.upstream !== undefined) return;
-  for (const [name, { cases }] of Object.entries(file.operations))
-    cases.forEach(({ answer }, i) => {
-      if (isRelayed(answer))
-        context.addIssue({
-          code: 'custom',
-          path: ['operations', name, 'cases', i, 'answer'],
-          message: '`relay` needs an `upstream`: the real service that the call goes to',
-        });
-    });
+  for (const missing of findMissingParts(file))
+    context.addIssue({ code: 'custom', ...missing, path: [...missing.path] });
 });
 export type ServiceFile = z.output<typeof serviceFileSchema>;
-
-/** Whether an answer, or a turn of it, is the upstream's. */
-export function isRelayed({ relay, turns }: Answer): boolean {
-  return relay !== undefined || turns?.list.some((turn) => turn.relay !== undefined) === true;
-}

@@ -81,6 +81,7 @@ export function resolveVariables(definition: unknown, files: BesideFiles): Probl
   root['variables'] = variables;
   root['upstream'] = fillIn(root['upstream'], variables);
   if (root['upstream'] === undefined) delete root['upstream'];
+  if (isJsonMap(root['tokens'])) root['tokens'] = fillInClients(root['tokens'], variables);
   for (const guarded of [root, ...Object.values(isJsonMap(root['operations']) ? root['operations'] : {})])
     if (isJsonMap(guarded) && isJsonMap(guarded['access']))
       (guarded as Record<string, unknown>)['access'] = fillInSecrets(guarded['access'], variables);
@@ -96,6 +97,19 @@ function fillIn(value: unknown, variables: JsonMap): unknown {
   if (Array.isArray(value)) return value.map((item) => fillIn(item, variables));
   if (!isJsonMap(value)) return value;
   return Object.fromEntries(Object.entries(value).map(([key, own]) => [key, fillIn(own, variables)]));
+}
+
+/** Claims of a client may hold expressions like every value; the rest of `tokens` is plain. */
+function fillInClients({ clients, ...tokens }: JsonMap, variables: JsonMap): JsonMap {
+  const filled = Object.entries(isJsonMap(clients) ? clients : {}).map(([id, client]) =>
+    isJsonMap(client)
+      ? [id, { ...client, secret: fillIn(client['secret'], variables) }]
+      : [id, fillIn(client, variables)],
+  );
+  return {
+    ...(fillIn(tokens, variables) as JsonMap),
+    ...(isJsonMap(clients) ? { clients: Object.fromEntries(filled) } : clients === undefined ? {} : { clients }),
+  };
 }
 
 /** The answer to who may not call is one like any other. */

@@ -40,6 +40,15 @@ export const CALL_MEMBERS: Readonly<Record<string, CallMember>> = {
     whole: (frame) => ({ ...frame.request.cookies() }),
     named: (name) => (frame) => frame.request.cookies()[name] ?? null,
   },
+  client: {
+    whole: ({ request }) => ({ address: request.clientAddress, certificate: request.clientCertificate }),
+    named: (name) =>
+      name === 'address'
+        ? ({ request }) => request.clientAddress
+        : name === 'certificate'
+          ? ({ request }) => request.clientCertificate
+          : () => null,
+  },
   form: {
     whole: (frame) => ({ ...frame.request.form() }),
     named: (name) => (frame) => frame.request.form()[name] ?? null,

@@ -18,8 +18,8 @@ export interface CompiledCase {
   readonly name: string;
   /** As the file has it; of a resource's case, what stands for it. */
   readonly definition: CaseDefinition;
-  /** The rows that it serves, and all that it may answer; null: it is a case of the file. */
-  readonly rows: ServedRows | null;
+  /** What it serves, where that is no answer of the file: the rows of a dataset, tokens; null: it is a case of the file. */
+  readonly added: AddedAnswers | null;
   readonly conditions: readonly CompiledCondition[];
   /** The values of `let`, in order; null when there are none. */
   readonly lets: readonly Evaluate[] | null;
@@ -34,9 +34,9 @@ export interface CompiledCase {
   readonly exact: readonly ExactPlace[];
 }
 
-/** What the case of a resource is about. */
-export interface ServedRows {
-  readonly dataset: string;
+/** The answers of a case that the file does not write out. `from`: what people call their source. */
+export interface AddedAnswers {
+  readonly from: string;
   readonly answers: readonly Answer[];
 }
 
@@ -68,7 +68,7 @@ export function compileCase(definition: CaseDefinition, path: readonly PathKey[]
   return {
     name: definition.case,
     definition,
-    rows: null,
+    added: null,
     conditions,
     lets,
     answer: compileAnswer(answer, [...path, 'answer'], inAnswer),

@@ -12,15 +12,17 @@ import type { CaseDefinition, OperationDefinition, ServiceFile } from '../defini
 import type { PathKey, Spot } from '../definition/yaml-source.js';
 import { AppError } from '../errors/app-error.js';
 import { type NamesInScope, ONLY_THE_CALL } from '../expression/compile-context.js';
-import { addResources } from '../resource/add-resources.js';
+import { compileResource } from '../resource/compile-resource.js';
 import { buildStartingData } from '../state/build-starting-data.js';
 import { compileLaneName, type NameLane } from '../state/compile-lane-name.js';
 import { type CompiledRowPick, compileRowPick } from '../state/compile-row-pick.js';
 import { type RowKey, toRowKey } from '../state/row-key.js';
 import type { StartingData } from '../state/starting-data.js';
+import { compileTokens, USUAL_ALGORITHM } from '../tokens/compile-tokens.js';
 import type { SecretPlaces } from '../traffic/mask.js';
 import { type CompiledUpset, compileUpset } from '../upset/compile-upset.js';
 import type { Namespaces } from '../xml/compile-xpath.js';
+import { type AddedCase, addOperations } from './add-operations.js';
 import { buildCaseIndex, type CaseIndex } from './case-index.js';
 import { type CompiledCase, compileCase, type ReportAt } from './compile-case.js';
 import { addressShape, describeOn, type OperationAddress, parseOn } from './path-template.js';
@@ -86,13 +88,18 @@ export function* compileInSteps(
   const vars = new Map(Object.entries(definition.variables ?? {}));
   const reportText: TextScope['report'] = (message, at, offset) =>
     report(message, at, offset === undefined ? {} : { offset });
-  const access = compileAccess(definition.access, ['access'], vars, reportText);
+  const access = compileAccess(definition.access, ['access'], {
+    vars,
+    report: reportText,
+    algorithm: definition.tokens?.algorithm ?? USUAL_ALGORITHM,
+  });
   const shared: SharedScope = {
     state: Object.keys(definition.state ?? {}),
     namespaces: definition.namespaces ?? {},
     lexicon: definition.lexicon ?? null,
     vars,
     access,
+    algorithm: definition.tokens?.algorithm ?? USUAL_ALGORITHM,
     datasetKeys: new Map(Object.entries(definition.datasets ?? {}).map(([name, { key }]) => [name, toRowKey(key)])),
     report,
   };
@@ -104,12 +111,10 @@ export function* compileInSteps(
     yield;
   }
   reportTwins(written, report);
-  const operations = addResources(
-    definition.resources ?? {},
-    written,
-    { names: namesFor(shared, null), datasets: start.datasets, report: reportText },
-    (name, on, address) => makeOperation(name, on, address, access),
-  );
+  const operations = addOperations(written, addedCases(definition, shared, start, reportText), {
+    report,
+    makeOperation: ({ name, on, isOpen }, address) => makeOperation(name, on, address, isOpen ? null : access),
+  });
   const upsets = compileUpsets(
     definition,
     operations.map(({ name }) => name),
@@ -157,8 +162,23 @@ interface SharedScope {
   readonly lexicon: Lexicon | null;
   readonly vars: ReadonlyMap<string, unknown>;
   readonly access: CompiledAccess | null;
+  readonly algorithm: string;
   readonly datasetKeys: ReadonlyMap<string, RowKey>;
   readonly report: ReportAt;
+}
+
+/** Cases of resources and of the token endpoint. */
+function addedCases(
+  { resources, tokens }: ServiceFile,
+  shared: SharedScope,
+  { datasets }: StartingData,
+  report: TextScope['report'],
+): readonly AddedCase[] {
+  const scope = { names: namesFor(shared, null), datasets, report };
+  const served = Object.entries(resources ?? {}).flatMap(([name, own]) =>
+    compileResource(name, own, ['resources', name], scope),
+  );
+  return tokens === undefined ? served : [...served, ...compileTokens(tokens, ['tokens'], shared.vars, report)];
 }
 
 /** What expressions may use in every operation. */
@@ -211,7 +231,7 @@ function compileOperation(
     access:
       definition.access === undefined
         ? shared.access
-        : compileAccess(definition.access, [...path, 'access'], shared.vars, reportText),
+        : compileAccess(definition.access, [...path, 'access'], { ...shared, report: reportText }),
   };
 }
 

@@ -84,7 +84,7 @@ export function parsePlace(text: string, scope: PlaceScope): ParsedPlace {
   if (parse !== undefined) return parse(name, text, scope);
   const nearest = findNearest(kind, Object.keys(PARSERS));
   const places =
-    'a place is method, path NAME, query NAME, header NAME, cookie NAME, form FIELD, part NAME, body, json JSONPATH, xml XPATH, lane, client address, state NAME or row FIELD';
+    'a place is method, path NAME, query NAME, header NAME, cookie NAME, form FIELD, part NAME, body, json JSONPATH, xml XPATH, lane, client address, client certificate, state NAME or row FIELD';
   return refused(
     nearest === null ? `\`${kind}\` is no place; ${places}` : `\`${kind}\` is no place; did you mean \`${nearest}\`?`,
   );
@@ -120,9 +120,14 @@ function parseHeaderPlace(name: string, text: string): ParsedPlace {
 
 /** Who calls. What is found is kept with the call: later, nobody can be asked. */
 function parseClientPlace(name: string, text: string): ParsedPlace {
-  if (name === 'certificate') return refused('`client certificate` is not supported yet');
-  if (name !== 'address') return refused('`client` is followed by address: client address');
-  const { place: own } = place(text, 'text', (request) => request.clientAddress ?? ABSENT);
+  const read: Place['read'] | null =
+    name === 'address'
+      ? (request) => request.clientAddress ?? ABSENT
+      : name === 'certificate'
+        ? (request) => request.clientCertificate ?? ABSENT
+        : null;
+  if (read === null) return refused('`client` is followed by address or certificate: client certificate');
+  const { place: own } = place(text, 'text', read);
   return { kind: 'place', place: { ...own, needsFrame: true } };
 }
 

@@ -29,6 +29,8 @@ export class RequestView {
   lane: string;
   /** The address the call came from; null: it is not known (any more). */
   clientAddress: string | null;
+  /** The common name of the certificate that the caller showed, signed by whom the mock trusts; null: none. */
+  clientCertificate: string | null;
   /** Names and decoded values of the operation's path parameters, set by matching. */
   paramNames: readonly string[];
   paramValues: readonly string[];
@@ -51,6 +53,7 @@ export class RequestView {
     this.scheme = 'http';
     this.lane = 'main';
     this.clientAddress = null;
+    this.clientCertificate = null;
     this.paramNames = NO_NAMES;
     this.paramValues = NO_NAMES;
     this.body = null;

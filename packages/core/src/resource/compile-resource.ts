@@ -7,6 +7,7 @@ import { RESOURCE_ACTIONS, RESOURCE_OUTCOMES } from '../definition/resource.js';
 import type { PathKey } from '../definition/yaml-source.js';
 import type { NamesInScope } from '../expression/compile-context.js';
 import type { Evaluate } from '../expression/frame.js';
+import type { AddedCase } from '../matching/add-operations.js';
 import type { CompiledCase } from '../matching/compile-case.js';
 import { describeUnknownDataset } from '../state/compile-row-pick.js';
 import type { Row, Rows } from '../state/rows.js';
@@ -19,14 +20,6 @@ import { compileRelation } from './relations.js';
 import { parseSort } from './row-order.js';
 import { JSON_API_ANSWERS, PLAIN_ANSWERS } from './usual-answers.js';
 
-/** What a resource adds to a service: one case at each of its addresses. */
-export interface ResourceOperation {
-  /** Where no operation of the file has the address: what it is called. */
-  readonly name: string;
-  readonly on: string;
-  readonly case: CompiledCase;
-}
-
 export interface ResourceScope {
   /** What expressions may use; the path has no names of its own in them. */
   readonly names: NamesInScope;
@@ -35,7 +28,7 @@ export interface ResourceScope {
 }
 
 /** The case that a resource puts at the end of an operation is called so. */
-export const RESOURCE_CASE = 'resource';
+const RESOURCE_CASE = 'resource';
 const METHODS: Readonly<Record<ResourceAction, string>> = {
   list: 'GET',
   read: 'GET',
@@ -47,12 +40,13 @@ const METHODS: Readonly<Record<ResourceAction, string>> = {
 const USUAL_SIZE = 100;
 const USUAL_MOST = 1_000;
 
+/** What a resource adds to a service: one case at each of its addresses. */
 export function compileResource(
   name: string,
   definition: ResourceDefinition,
   path: readonly PathKey[],
   scope: ResourceScope,
-): readonly ResourceOperation[] {
+): readonly AddedCase[] {
   const dataset = definition.of ?? name;
   const rows = scope.datasets.get(dataset);
   if (rows === undefined) {
@@ -70,6 +64,8 @@ export function compileResource(
     const item = [template.replace(/\/$/, ''), ...place.keys.map((field) => `{${field}}`)].join('/');
     return resource.actions.map((action) => ({
       name: `${name}.${action}${suffix}`,
+      isOpen: false,
+      path: [...path, 'at'],
       on: `${METHODS[action]} ${action === 'list' || action === 'create' ? template : item}`,
       case: buildCase(resource, action, place, template, {
         answer: answerByRows(resource, action, place, answers),
@@ -225,7 +221,10 @@ function buildCase(
   return {
     name: RESOURCE_CASE,
     definition: { case: RESOURCE_CASE, answer: {}, sample: { path } },
-    rows: { dataset, answers: COMES_TO[action].map((outcome) => definition.answers?.[outcome] ?? usual[outcome]) },
+    added: {
+      from: `the rows of ${dataset}`,
+      answers: COMES_TO[action].map((outcome) => definition.answers?.[outcome] ?? usual[outcome]),
+    },
     conditions: [],
     lets: null,
     answer,

@@ -1,3 +1,4 @@
+import type { ServiceKeys } from '../access/service-keys.js';
 import { hashText } from './draw.js';
 import { LaneClock, LaneClocks } from './lane-clock.js';
 import { LaneData } from './lane-data.js';
@@ -16,14 +17,17 @@ export class Lane {
   readonly data = new LaneData();
   readonly counters = new Map<string, number>();
   readonly clock: LaneClock;
+  /** Signs and verifies tokens; null: nothing here can. */
+  readonly keys: ServiceKeys | null;
   /** When it was called last, in real time; 0: not yet. */
   lastCallMs = 0;
   calls = 0;
   readonly #calls = new Map<string, number>();
 
-  constructor(name: string, seed: string, clock: LaneClock = new LaneClock()) {
+  constructor(name: string, seed: string, clock: LaneClock = new LaneClock(), keys: ServiceKeys | null = null) {
     this.name = name;
     this.clock = clock;
+    this.keys = keys;
     this.seedHash = hashText(name, hashText(seed));
   }
 
@@ -65,12 +69,14 @@ export const MOST_LANES = 10_000;
 export class Lanes {
   readonly #seed: string;
   readonly #clocks: LaneClocks;
+  readonly #keys: ServiceKeys | null;
   readonly #lanes = new Map<string, Lane>();
   #main: Lane;
 
-  constructor(seed: string, clocks: LaneClocks = new LaneClocks()) {
+  constructor(seed: string, clocks: LaneClocks = new LaneClocks(), keys: ServiceKeys | null = null) {
     this.#seed = seed;
     this.#clocks = clocks;
+    this.#keys = keys;
     this.#main = this.#make('main');
   }
 
@@ -105,6 +111,6 @@ export class Lanes {
   }
 
   #make(name: string): Lane {
-    return new Lane(name, this.#seed, this.#clocks.get(name));
+    return new Lane(name, this.#seed, this.#clocks.get(name), this.#keys);
   }
 }

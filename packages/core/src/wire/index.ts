@@ -4,7 +4,13 @@ export type { Comparison } from '../definition/comparison.js';
 export type { When } from '../definition/when.js';
 export type { TrialChange } from '../trial/trial-changes.js';
 export type { TrialAnswer, TriedStep } from '../trial/trial-result.js';
-export { type AuthorityView, authorityViewSchema } from './authority-view.js';
+export {
+  type AuthorityView,
+  authorityViewSchema,
+  type IssuedCertificate,
+  issuedSchema,
+  issueSchema,
+} from './authority-view.js';
 export type { CallDetail, CallList, CallQuery, CallSummary, KeptBody, Why } from './call-record.js';
 export {
   answeredBySchema,

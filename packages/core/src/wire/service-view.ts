@@ -36,8 +36,8 @@ export const caseViewSchema = z.object({
   answer: answerSchema,
   /** The answer as it stands in the file (YAML). */
   answerText: z.string(),
-  /** The dataset whose rows the case of a resource serves; null: it is a case of the file. */
-  rows: z.string().nullable(),
+  /** What it serves, such as `the rows of vessels`, where its answer does not stand in the file; null: it does. */
+  added: z.string().nullable(),
   /** Why no call gets to it; null: one may. */
   unreachable: z.string().nullable(),
 });

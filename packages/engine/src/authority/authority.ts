@@ -1,10 +1,12 @@
-import { type KeyedCertificate, makeLeaf } from './make-authority.js';
+import { type KeyedCertificate, makeClientLeaf, makeLeaf } from './make-authority.js';
 
 /** Upsetter's own certificate authority, at work. */
 export interface Authority {
   readonly certificatePem: string;
   /** A certificate for a host name or IP address, with the authority's own after it; made once for each. */
   readonly leafFor: (host: string) => Promise<KeyedCertificate>;
+  /** A certificate by which a client shows who it is; another one each time. */
+  readonly issueClient: (name: string) => Promise<KeyedCertificate>;
 }
 
 // A proxy sees as many hosts as its callers name; what was made first is made again when it is asked for again.
@@ -18,6 +20,7 @@ export function createAuthority(root: KeyedCertificate): Authority {
   };
   return {
     certificatePem: root.certificatePem,
+    issueClient: (name) => makeClientLeaf(root, name, Date.now()),
     leafFor: (host) => {
       const known = leaves.get(host);
       if (known !== undefined) return known;

@@ -35,14 +35,36 @@ export async function makeAuthority(name: string, nowMs: number): Promise<KeyedC
 }
 
 /** A certificate for one host name or IP address, signed by the authority. */
-export async function makeLeaf(authority: KeyedCertificate, host: string, nowMs: number): Promise<KeyedCertificate> {
+export function makeLeaf(authority: KeyedCertificate, host: string, nowMs: number): Promise<KeyedCertificate> {
+  return sign(authority, { name: host, names: host === 'localhost' ? LOCAL_NAMES : [host], use: SERVER_AUTH }, nowMs);
+}
+
+/** A certificate by which a client shows who it is, signed by the authority. */
+export function makeClientLeaf(authority: KeyedCertificate, name: string, nowMs: number): Promise<KeyedCertificate> {
+  return sign(authority, { name, names: [], use: CLIENT_AUTH }, nowMs);
+}
+
+/** What a caller on this machine may call it. */
+const LOCAL_NAMES = ['localhost', '127.0.0.1', '::1'];
+
+interface Subject {
+  readonly name: string;
+  readonly names: readonly string[];
+  readonly use: string;
+}
+
+async function sign(
+  authority: KeyedCertificate,
+  { name, names, use }: Subject,
+  nowMs: number,
+): Promise<KeyedCertificate> {
   const x509 = await loadX509();
   const keys = await makeKeys();
   const issuer = new x509.X509Certificate(authority.certificatePem);
   const certificate = await x509.X509CertificateGenerator.create({
     ...spanFrom(nowMs, LEAF_DAYS),
     serialNumber: makeSerial(),
-    subject: [{ CN: [host.slice(0, MOST_NAME)] }],
+    subject: [{ CN: [name.slice(0, MOST_NAME)] }],
     issuer: issuer.subject,
     publicKey: keys.publicKey,
     signingKey: await importKey(authority.keyPem),
@@ -50,16 +72,23 @@ export async function makeLeaf(authority: KeyedCertificate, host: string, nowMs:
     extensions: [
       new x509.BasicConstraintsExtension(false, undefined, true),
       new x509.KeyUsagesExtension(x509.KeyUsageFlags.digitalSignature, true),
-      new x509.ExtendedKeyUsageExtension([SERVER_AUTH]),
-      new x509.SubjectAlternativeNameExtension([{ type: isIP(host) === 0 ? 'dns' : 'ip', value: host }]),
+      new x509.ExtendedKeyUsageExtension([use]),
+      ...alternativeNames(x509, names),
       await x509.AuthorityKeyIdentifierExtension.create(issuer),
     ],
   });
   return { certificatePem: certificate.toString('pem'), keyPem: await exportKey(keys.privateKey) };
 }
 
-// id-kp-serverAuth (RFC 5280, 4.2.1.12) and the longest common name (ub-common-name, A.1).
+function alternativeNames(x509: typeof import('@peculiar/x509'), names: readonly string[]) {
+  if (names.length === 0) return [];
+  const listed = names.map((value) => ({ type: isIP(value) === 0 ? ('dns' as const) : ('ip' as const), value }));
+  return [new x509.SubjectAlternativeNameExtension(listed)];
+}
+
+// id-kp-serverAuth and id-kp-clientAuth (RFC 5280, 4.2.1.12), and the longest common name (ub-common-name, A.1).
 const SERVER_AUTH = '1.3.6.1.5.5.7.3.1';
+const CLIENT_AUTH = '1.3.6.1.5.5.7.3.2';
 const MOST_NAME = 64;
 
 /** Loaded when first needed: it takes as long as everything else at the start. */

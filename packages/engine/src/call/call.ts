@@ -1,4 +1,5 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
+import type { TLSSocket } from 'node:tls';
 import {
   CallRecord,
   type CompiledOperation,
@@ -12,6 +13,14 @@ import {
 import { makeCallId } from './call-id.js';
 import type { LiveService } from './live-service.js';
 import { type RequestHead, readHead } from './read-head.js';
+
+/** What TLS says of a call. */
+function readSecurity(request: RequestView, socket: Partial<TLSSocket>): void {
+  request.scheme = 'https';
+  if (socket.authorized !== true) return;
+  const name: string | string[] | undefined = socket.getPeerCertificate?.().subject?.CN;
+  request.clientCertificate = [name].flat()[0] ?? null;
+}
 
 /** One call on its way: the record that stays, and what is only needed until the answer is sent. Every field set at once. */
 export class Call {
@@ -49,7 +58,9 @@ export class Call {
     );
     request.lane = readLaneName(head.lane, head.baggage) ?? live.compiled.nameLane?.(request) ?? 'main';
     if (request.lane === '') request.lane = 'main';
-    request.clientAddress = incoming.socket.remoteAddress ?? null;
+    const socket = incoming.socket as Partial<TLSSocket>;
+    request.clientAddress = socket.remoteAddress ?? null;
+    if (socket.encrypted === true) readSecurity(request, socket);
     this.request = request;
     this.head = head;
     this.record = new CallRecord(request, live.compiled.name, live.version, live.revision, live.compiled);

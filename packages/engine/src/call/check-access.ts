@@ -8,7 +8,7 @@ export function checkAccess(call: Call): void {
   if (access === null) return;
   const { record, request, lane, live } = call;
   const nowMs = lane.clock.now(request.receivedAtMs);
-  const refusal = access.check(request, nowMs);
+  const refusal = access.check(request, nowMs, lane.keys);
   if (refusal === null) return;
   record.answeredBy = 'access';
   record.trouble = refusal.reason;

@@ -1,4 +1,5 @@
 import type { IncomingMessage } from 'node:http';
+import { hasStreamedBody, isHttp2 } from '../listener/http2-call.js';
 
 /** What the path of a call itself needs of a request's headers, read in one pass; everything else is read when asked for. */
 export interface RequestHead {
@@ -43,5 +44,6 @@ export function readHead(incoming: IncomingMessage): RequestHead {
         break;
     }
   }
+  if (isHttp2(incoming)) hasBody = hasStreamedBody(incoming);
   return { lane, baggage, origin, hasBody, isPacked };
 }

@@ -1,4 +1,5 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
+import { writeHead } from '../wire/write-head.js';
 import { type AnswerRewrite, askPlain, isRewritten, withoutLength } from './answer-rewrite.js';
 import { hasBody, passHeaders, replaceHeaders } from './relay-headers.js';
 import { BodyTap, type RelayedCall } from './relayed-call.js';
@@ -120,8 +121,8 @@ class Relayed {
     const rewritten = rewrite === null ? passed : rewrite.headers(passed);
     const { change } = this.#options;
     const headers = change === undefined ? rewritten : replaceHeaders(rewritten, change.answerHeaders, []);
-    if (change !== undefined && change.status > 0) this.#outgoing.writeHead(change.status, headers);
-    else this.#outgoing.writeHead(answer.statusCode ?? 502, answer.statusMessage, headers);
+    if (change !== undefined && change.status > 0) writeHead(this.#outgoing, change.status, headers);
+    else writeHead(this.#outgoing, answer.statusCode ?? 502, headers, answer.statusMessage);
     // The head goes at once: an event stream may have nothing to say for a while.
     this.#outgoing.flushHeaders();
     answer.pipe(this.#outgoing);
@@ -134,7 +135,7 @@ class Relayed {
     answer.on('end', () => {
       const body = rewrite.body(Buffer.concat(chunks));
       const headers = [...rewrite.headers(withoutLength(passed)), 'content-length', String(body.byteLength)];
-      this.#outgoing.writeHead(answer.statusCode ?? 502, answer.statusMessage, headers);
+      writeHead(this.#outgoing, answer.statusCode ?? 502, headers, answer.statusMessage);
       this.#outgoing.end(body);
     });
   }

@@ -6,6 +6,7 @@ import { addCorsHeaders } from './cors-headers.js';
 import { packAnswer } from './pack-answer.js';
 import { streamEvents } from './stream-events.js';
 import { waitPrecisely } from './wait.js';
+import { writeHead } from './write-head.js';
 
 /** What the wire tells of: the end of calls, and mistakes of ours. */
 export interface WireContext {
@@ -57,7 +58,7 @@ function writeAnswer(call: Call): void {
     writeOnWire(call, answer, isBodyless);
     return;
   }
-  outgoing.writeHead(answer.status, headers as string[]);
+  writeHead(outgoing, answer.status, headers);
   if (isBodyless || answer.body === null) outgoing.end();
   else outgoing.end(answer.body);
 }
@@ -68,7 +69,7 @@ function writeOnWire(call: Call, answer: RenderedAnswer, isBodyless: boolean): v
   if (answer.wire?.kind === 'events') {
     const headers = withCors(call, [...answer.headers, 'cache-control', 'no-store']);
     record.responseHeaders = headers;
-    outgoing.writeHead(answer.status, headers as string[]);
+    writeHead(outgoing, answer.status, headers);
     if (isBodyless) outgoing.end();
     else {
       // The head goes at once: the first event may be a while.
@@ -81,7 +82,7 @@ function writeOnWire(call: Call, answer: RenderedAnswer, isBodyless: boolean): v
     .then((packed) => {
       const headers = buildWireHeaders(call, packed);
       record.responseHeaders = headers;
-      outgoing.writeHead(packed.status, headers as string[]);
+      writeHead(outgoing, packed.status, headers);
       outgoing.end(isBodyless || packed.body === null ? undefined : packed.body);
     })
     .catch((error: Error) => {

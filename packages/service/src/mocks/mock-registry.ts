@@ -9,11 +9,14 @@ import {
   loadService,
   type UpsetDefinition,
 } from '@upsetter/core';
-import { type MockContext, openMockListener } from '@upsetter/engine';
+import { type ListenerOptions, type MockContext, type MockListener, openMockListener } from '@upsetter/engine';
 import type { Store, StoredRevision } from '@upsetter/store';
+import type { AuthorityKeeper } from '../authority/authority-keeper.js';
 import { refuseHost } from '../outgoing/refuse-host.js';
+import { readListenerOptions } from './listener-options.js';
 import { loadGiven } from './loading/load-given.js';
 import { Mock, type OnStray } from './mock.js';
+import { refuseBrokenKeys } from './refuse-broken-keys.js';
 
 /** What is saved. `files` left out: those of the revision before stay, as far as they are referred to. */
 export interface GivenText {
@@ -32,6 +35,8 @@ export interface MockRegistryOptions {
   readonly onTrouble: (message: string) => void;
   readonly onStray: OnStray;
   readonly clocks: LaneClocks;
+  /** Signs the certificates of mocks that speak TLS. */
+  readonly authority: AuthorityKeeper;
   /** Told of each mock that was loaded or saved. */
   readonly onSaved: (mock: Mock) => void;
   /** Hosts beside loopback that strays may be relayed to. */
@@ -80,7 +85,7 @@ export class MockRegistry {
       this.#mocks.set(saved.service, mock);
       this.#options.onSaved(mock);
     }
-    const namesPort = (mock: Mock): boolean => mock.live.compiled.definition.listen !== undefined;
+    const namesPort = (mock: Mock): boolean => mock.live.compiled.definition.listen?.port !== undefined;
     for (const mock of [...this.list()].sort((a, b) => Number(namesPort(b)) - Number(namesPort(a)))) {
       await this.#open(mock).catch((error: Error) => {
         mock.trouble = error.message;
@@ -120,6 +125,7 @@ export class MockRegistry {
       throw new AppError('request-refused', `the file is of the service ${loaded.name}, not of ${name}`);
     const compiled = { ...loaded, name };
     this.#refuseUpstream(compiled);
+    refuseBrokenKeys(compiled);
     const before = this.#mocks.get(name);
     if (options.basedOn !== null && options.basedOn !== (before?.saved.revision ?? 0)) {
       throw new AppError(
@@ -167,16 +173,33 @@ export class MockRegistry {
   }
 
   async #change(mock: Mock, saved: StoredRevision, compiled: CompiledService): Promise<Mock> {
-    const wanted = compiled.definition.listen?.port ?? null;
-    const isSamePort =
-      wanted === (mock.live.compiled.definition.listen?.port ?? null) || wanted === mock.listener?.port;
-    if (isSamePort && mock.listener !== null) {
+    const { listen } = compiled.definition;
+    const before = mock.live.compiled.definition.listen;
+    const wanted = listen?.port ?? null;
+    const isSamePort = wanted === (before?.port ?? null) || wanted === mock.listener?.port;
+    const isSpokenSame = isDeepStrictEqual([listen?.tls, listen?.http2], [before?.tls, before?.http2]);
+    if (isSamePort && isSpokenSame && mock.listener !== null) {
       await this.#options.store.services.save(saved);
       mock.replace(saved, compiled);
       return mock;
     }
+    const options = await readListenerOptions(listen, this.#options.authority);
     const old = mock.listener;
-    const next = await this.#openListener(wanted, mock);
+    if (isSamePort && old !== null) {
+      await this.#options.store.services.save(saved);
+      mock.replace(saved, compiled);
+      mock.listener = null;
+      await this.#reopen(old, mock, options).then(
+        (reopened) => {
+          mock.listener = reopened;
+        },
+        (error: Error) => {
+          mock.trouble = error.message;
+        },
+      );
+      return mock;
+    }
+    const next = await this.#openListener(wanted, mock, options);
     try {
       await this.#options.store.services.save(saved);
     } catch (error) {
@@ -188,6 +211,13 @@ export class MockRegistry {
     mock.trouble = null;
     void old?.stop(STOP_GRACE_MS);
     return mock;
+  }
+
+  /** The same port, where something else is spoken now: the old listener lets go of it first. */
+  async #reopen(old: MockListener, mock: Mock, options: ListenerOptions): Promise<MockListener> {
+    void old.stop(STOP_GRACE_MS);
+    const context: MockContext = { ...this.#options.context, current: () => mock.live };
+    return openMockListener(this.#options.host, old.port, context, options);
   }
 
   /** Removes a service: it no longer listens; its calls and revisions are kept, so that they can be explained. */
@@ -239,27 +269,29 @@ export class MockRegistry {
   }
 
   async #open(mock: Mock): Promise<void> {
-    mock.listener = await this.#openListener(mock.live.compiled.definition.listen?.port ?? null, mock);
+    const { listen } = mock.live.compiled.definition;
+    const options = await readListenerOptions(listen, this.#options.authority);
+    mock.listener = await this.#openListener(listen?.port ?? null, mock, options);
     mock.trouble = null;
   }
 
-  async #openListener(port: number | null, mock: Mock) {
+  async #openListener(port: number | null, mock: Mock, options: ListenerOptions): Promise<MockListener> {
     const context: MockContext = { ...this.#options.context, current: () => mock.live };
     const { host, firstPort } = this.#options;
     if (this.#nextForcedPort !== null) {
       const forced = this.#nextForcedPort;
       if (forced > 0) this.#nextForcedPort = forced + 1;
-      return openMockListener(host, forced, context);
+      return openMockListener(host, forced, context, options);
     }
-    if (port !== null || firstPort === 0) return openMockListener(host, port ?? 0, context);
+    if (port !== null || firstPort === 0) return openMockListener(host, port ?? 0, context, options);
     const taken = new Set(
       this.list().map((other) => other.live.compiled.definition.listen?.port ?? other.listener?.port),
     );
     for (let tried = firstPort; tried < firstPort + MOST_PORTS_TRIED; tried++) {
       if (taken.has(tried)) continue;
-      const listener = await openMockListener(host, tried, context).catch(() => null);
+      const listener = await openMockListener(host, tried, context, options).catch(() => null);
       if (listener !== null) return listener;
     }
-    return openMockListener(host, 0, context);
+    return openMockListener(host, 0, context, options);
   }
 }

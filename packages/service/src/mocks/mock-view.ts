@@ -65,7 +65,7 @@ function viewOperation(
     name,
     on,
     title: definition?.title ?? null,
-    cases: cases.map(({ definition: item, conditions, rows }) => ({
+    cases: cases.map(({ definition: item, conditions, added }) => ({
       case: item.case,
       when: conditions.map(({ place, comparison }) => ({
         place: place.text,
@@ -73,7 +73,7 @@ function viewOperation(
       })),
       answer: item.answer,
       answerText: textOf(name, item.case) ?? '',
-      rows: rows?.dataset ?? null,
+      added: added?.from ?? null,
       unreachable: unreachable.get(`${name} / ${item.case}`) ?? null,
     })),
   };

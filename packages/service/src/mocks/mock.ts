@@ -1,5 +1,6 @@
 import { type CompiledService, type CompiledUpset, type LaneClocks, Lanes } from '@upsetter/core';
 import {
+  createServiceKeys,
   createUpstream,
   type LiveService,
   type MockListener,
@@ -37,6 +38,7 @@ export class Mock {
   #relayKey = '';
 
   readonly #clocks: LaneClocks;
+  readonly #keys = createServiceKeys();
 
   constructor(saved: StoredRevision, compiled: CompiledService, onStray: OnStray, clocks: LaneClocks) {
     this.name = saved.service;
@@ -54,7 +56,7 @@ export class Mock {
   }
 
   #makeLanes({ definition: { seed, service } }: CompiledService): Lanes {
-    return new Lanes(seed ?? service, this.#clocks);
+    return new Lanes(seed ?? service, this.#clocks, this.#keys);
   }
 
   upsets(): readonly MockUpset[] {

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
-import { type IncomingMessage, request as sendRequest } from 'node:http';
+import { type IncomingMessage, request as sendHttp } from 'node:http';
+import { request as sendHttps } from 'node:https';
 import { AppError } from '@upsetter/core';
 import type { TryResult } from '@upsetter/core/wire';
 import type { Store } from '@upsetter/store';
@@ -44,9 +45,17 @@ function send(address: string, tried: TriedCall): Promise<Pick<TryResult, 'statu
       reject(new AppError('request-refused', `the call could not be sent: ${error.message}`, {}, error));
     try {
       const length = tried.body === null ? {} : { 'content-length': Buffer.byteLength(tried.body) };
+      const sendRequest = address.startsWith('https:') ? sendHttps : sendHttp;
       const outgoing = sendRequest(
         `${address}${tried.path}`,
-        { method: tried.method, headers: { ...tried.headers, ...length }, agent: false, timeout: LONGEST_MS },
+        {
+          method: tried.method,
+          headers: { ...tried.headers, ...length },
+          agent: false,
+          timeout: LONGEST_MS,
+          // It is our own listener: whatever certificate the file gives it.
+          rejectUnauthorized: false,
+        },
         (incoming) => {
           readAll(incoming).then(
             (body) => resolve({ status: incoming.statusCode ?? 0, headers: incoming.rawHeaders, body }),

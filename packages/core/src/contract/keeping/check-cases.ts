@@ -62,8 +62,8 @@ function checkCase(
   index: number,
 ): { readonly checked: CheckedCase; readonly responses: readonly (string | null)[] } {
   const head = { operation: operation.name, case: name };
-  const { definition, rows } = operation.cases[index] as CompiledCase;
-  const guessed = (rows?.answers ?? [definition.answer]).map((answer) => own.guessResponse(answer));
+  const { definition, added } = operation.cases[index] as CompiledCase;
+  const guessed = (added?.answers ?? [definition.answer]).map((answer) => own.guessResponse(answer));
   const found = findCaseCall(service, own, operation, index);
   if (found === null) {
     return { checked: { ...head, outcome: 'not called', findings: [] }, responses: guessed };
@@ -75,7 +75,7 @@ function checkCase(
     return turns.length === 0 ? own : own.map((finding) => ({ ...finding, at: `turn ${turn + 1} ${finding.at}` }));
   });
   const given = answers.flatMap((answer) => (typeof answer === 'string' ? [] : [own.responseOf(answer)]));
-  const responses = rows === null ? given : [...given, ...guessed];
+  const responses = added === null ? given : [...given, ...guessed];
   return { checked: { ...head, outcome: findings.length === 0 ? 'holds' : 'differs', findings }, responses };
 
   function checkAnswer(answer: RenderedAnswer | string): readonly SchemaFinding[] {

@@ -1,4 +1,4 @@
-import { isJsonMap } from '../json-map.js';
+import { isJsonMap, type JsonMap } from '../json-map.js';
 import type { PathKey } from '../yaml-source.js';
 
 /** What a body's file holds: JSON, rows of a dataset, text, or bytes; `file`: bytes with their name, whose ending says what they are. */
@@ -26,11 +26,13 @@ const FORMS: Readonly<Record<string, BodyForm>> = {
   file: 'file',
 };
 
-/** The bodies of all answers and the rows of all datasets, of a definition that may still be anything. */
+/** The bodies of all answers, the rows of all datasets, and certificates, of a definition that may still be anything. */
 export function bodySpots(definition: unknown): BodySpot[] {
   if (!isJsonMap(definition)) return [];
-  const { datasets, operations } = definition;
+  const { datasets, operations, listen } = definition;
   return [
+    ...listenSpots(listen),
+    ...keySpots(definition, [], ['access']),
     ...entriesOf(datasets).flatMap(([name, dataset]): BodySpot[] =>
       isJsonMap(dataset) && dataset['rows'] !== undefined
         ? [
@@ -45,10 +47,44 @@ export function bodySpots(definition: unknown): BodySpot[] {
         : [],
     ),
     ...entriesOf(operations).flatMap(([name, operation]) =>
+      isJsonMap(operation) ? keySpots(operation, ['operations', name], [name, 'access']) : [],
+    ),
+    ...entriesOf(operations).flatMap(([name, operation]) =>
       isJsonMap(operation) && Array.isArray(operation['cases'])
         ? operation['cases'].flatMap((item, i) => caseSpots(item, ['operations', name, 'cases', i], name))
         : [],
     ),
+  ];
+}
+
+/** Certificates and keys. */
+function listenSpots(listen: unknown): BodySpot[] {
+  const tls = isJsonMap(listen) ? listen['tls'] : null;
+  const clients = isJsonMap(tls) ? tls['clients'] : null;
+  const spot = (map: unknown, key: string, path: readonly PathKey[]): BodySpot[] =>
+    isJsonMap(map) && map[key] !== undefined
+      ? [{ path: [...path, key], form: 'text', value: map[key], of: ['listen', key] }]
+      : [];
+  return [
+    ...spot(tls, 'certificate', ['listen', 'tls']),
+    ...spot(tls, 'key', ['listen', 'tls']),
+    ...spot(clients, 'authority', ['listen', 'tls', 'clients']),
+  ];
+}
+
+/** Keys that tokens are verified with: a set of them, or one in PEM. */
+function keySpots({ access }: JsonMap, path: readonly PathKey[], of: readonly string[]): BodySpot[] {
+  const bearer = isJsonMap(access) ? access['bearer'] : null;
+  const jwt = isJsonMap(bearer) ? bearer['jwt'] : null;
+  if (!isJsonMap(jwt)) return [];
+  const at = [...path, 'access', 'bearer', 'jwt'];
+  return [
+    ...(typeof jwt['keys'] === 'string' && jwt['keys'] !== 'own'
+      ? [{ path: [...at, 'keys'], form: 'json' as const, value: jwt['keys'], of: [...of, 'keys'] }]
+      : []),
+    ...(typeof jwt['key'] === 'string' && jwt['key'].startsWith('./')
+      ? [{ path: [...at, 'key'], form: 'text' as const, value: jwt['key'], of: [...of, 'key'] }]
+      : []),
   ];
 }
 

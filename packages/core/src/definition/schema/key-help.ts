@@ -44,6 +44,7 @@ export const KEY_HELP: Readonly<Record<string, Help>> = {
     upsets: 'Injected delays and troubles.',
     lane: 'The lane of calls that name none, usually with an expression: "${call.headers[\'x-test\']}".',
     access: 'Who may call.',
+    tokens: 'A token endpoint for client credentials (RFC 6749, 4.4): { at, clients, ... }.',
     lexicon: "The team's words for generated values: field -> words; under `in`, by schema.",
     namespaces: 'Prefixes that XPath may use: prefix -> namespace.',
   },
@@ -140,7 +141,35 @@ export const KEY_HELP: Readonly<Record<string, Help>> = {
     accept: 'Differences that trials accept for all its cases.',
     access: 'Who may call it, where that is another than for the service.',
   },
-  '`listen`': { port: 'The port; 0: any free one.' },
+  '`tokens`': {
+    at: 'The path that clients post to: /oauth/token.',
+    keys: 'The path where the public keys are (RFC 7517): /oauth/keys; left out: nowhere.',
+    clients: 'Clients: name -> secret, or { secret, scope, claims }.',
+    issuer: 'The claim iss of the tokens.',
+    audience: 'The claim aud of the tokens.',
+    lasts: 'How long a token holds, by the clock of the lane; usually 1h.',
+    algorithm: 'What tokens are signed by: ES256 (usually), RS256, PS256, EdDSA.',
+  },
+  'a client': {
+    secret: 'Its secret, usually a variable.',
+    scope: 'What it may ask for; without asking it gets all of it.',
+    claims: 'Claims of its tokens beside the usual ones.',
+  },
+  '`listen`': {
+    port: 'The port; 0: any free one; left out: the next free one.',
+    tls: "auto: https with certificates of Upsetter's own authority; or { certificate, key, clients }.",
+    http2: 'true: HTTP/2 beside HTTP/1.1 (without tls: for callers that begin with it).',
+  },
+  '`tls`': {
+    certificate: 'The certificate and those that lead to it, PEM, usually a file beside: ./harbour.pem.',
+    key: 'Its private key, PEM, usually a file beside.',
+    clients: 'Callers are asked for a certificate of their own: { authority, required }.',
+  },
+  '`clients`': {
+    authority: "The certificates that sign those of callers, PEM, usually a file beside; left out: Upsetter's own.",
+    required: 'true: who has none gets no connection; otherwise conditions and access see who has one.',
+  },
+  '`certificate`': { is: 'The common names that may call; with true, every certificate that is trusted.' },
   'an answer': { ...answer, turns: 'Several answers that take turns.' },
   'a turn': {
     ...answer,
@@ -256,6 +285,7 @@ export const KEY_HELP: Readonly<Record<string, Help>> = {
     key: 'A key: { header, is } or { query, is }.',
     basic: 'Users with their passwords.',
     bearer: 'Tokens: { tokens } or { jwt }.',
+    certificate: 'A client certificate: true, or { is: names }; `listen.tls.clients` asks for it.',
     refuse: 'The answer to who may not; usually a 401 or 403 problem.',
   },
   '`key`': {
@@ -265,7 +295,8 @@ export const KEY_HELP: Readonly<Record<string, Help>> = {
   },
   '`bearer`': { tokens: 'The tokens that open.', jwt: 'JSON Web Tokens, checked.' },
   '`jwt`': {
-    key: 'The shared key they are signed with (HS256, HS384, HS512).',
+    key: 'The key they are signed with: a shared one (HS256, HS384, HS512), or a public one in PEM, also a file beside.',
+    keys: "A key set (RFC 7517), usually a file beside: ./keys.json; own: the keys of the service's token endpoint.",
     issuer: 'What `iss` has to be.',
     audience: 'What `aud` has to be or have.',
     claims: 'What other claims have to be: claim -> comparison.',

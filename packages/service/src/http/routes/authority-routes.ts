@@ -1,5 +1,5 @@
 import { X509Certificate } from 'node:crypto';
-import { type AuthorityView, authorityViewSchema } from '@upsetter/core/wire';
+import { type AuthorityView, authorityViewSchema, issuedSchema, issueSchema } from '@upsetter/core/wire';
 import type { FastifyPluginAsyncZod } from 'fastify-type-provider-zod';
 import type { ApiContext } from '../context.js';
 
@@ -9,6 +9,14 @@ export function authorityRoutes({ authority }: ApiContext): FastifyPluginAsyncZo
     const tags = ['authority'];
     app.get('/authority', { schema: { tags, response: { 200: authorityViewSchema } } }, async () =>
       viewAuthority((await authority.open()).certificatePem),
+    );
+    app.post(
+      '/authority/clients',
+      { schema: { tags, body: issueSchema, response: { 201: issuedSchema } } },
+      async ({ body: { name } }, reply) => {
+        const { certificatePem, keyPem } = await (await authority.open()).issueClient(name);
+        return reply.code(201).send({ name, certificate: certificatePem, key: keyPem });
+      },
     );
     app.get('/authority.pem', { schema: { tags } }, async (_request, reply) => {
       const { certificatePem } = await authority.open();
