@@ -4,6 +4,7 @@ import { CALL_MEMBERS, CALL_MEMBERS_NOT_YET } from './call-members.js';
 import type { CompileContext } from './compile-context.js';
 import { compileFakeCall } from './compile-fake-call.js';
 import { compileJsonPathCall } from './compile-jsonpath-call.js';
+import { compileLogic, needTruth } from './compile-logic.js';
 import { compileMacro, MACROS } from './compile-macro.js';
 import { compileWordCall } from './compile-word-call.js';
 import { compileXPathCall } from './compile-xpath-call.js';
@@ -270,23 +271,18 @@ function compileOperator(node: SyntaxNode, context: CompileContext): Evaluate {
   if (left === undefined) return NULL;
   if (isDashedHeader(node, left, context)) return NULL;
   const a = compileNode(left, context);
-  if (node.op === '!_') return (frame) => !truth(a(frame), '!');
+  if (node.op === '!_') return (frame) => !needTruth(a(frame), '!');
   if (node.op === '-_') return (frame) => -needNumber(a(frame), '-');
   const b = right === undefined ? NULL : compileNode(right, context);
-  if (node.op === '&&') return (frame) => truth(a(frame), '&&') && truth(b(frame), '&&');
-  if (node.op === '||') return (frame) => truth(a(frame), '||') || truth(b(frame), '||');
+  if (node.op === '&&' || node.op === '||') return compileLogic(node.op, a, b);
   if (node.op === '?:') {
     const c = other === undefined ? NULL : compileNode(other, context);
-    return (frame) => (truth(a(frame), '?') ? b(frame) : c(frame));
+    return (frame) => (needTruth(a(frame), '?') ? b(frame) : c(frame));
   }
   const operator = OPERATORS[node.op];
   if (operator !== undefined) return (frame) => operator(a(frame), b(frame), frame);
   context.report(`${node.op} is not supported`, node.start);
   return NULL;
-}
-
-function truth(value: unknown, operator: string): boolean {
-  return typeof value === 'boolean' ? value : fail(`${operator} needs true or false, not ${typeName(value)}`);
 }
 
 /** `call.headers.x-harbour-key` reads as a subtraction: say how the header is written, once, and leave its pieces alone. */

@@ -1,4 +1,5 @@
 import type { CompileContext, CompileNode } from './compile-context.js';
+import { needTruth, someTurn } from './compile-logic.js';
 import { type Evaluate, type Frame, fail } from './frame.js';
 import type { SyntaxNode } from './syntax-node.js';
 import { isMapValue, typeName } from './value.js';
@@ -24,7 +25,7 @@ export function compileMacro(
   const slot = context.locals.length;
   const inner = compileNode(body, { ...context, locals: [...context.locals, variable.args as string] });
   const loop = LOOPS[name] ?? (() => null);
-  return (frame) => loop(itemsOf(readList(frame), name), (item, i) => runTurn(frame, slot, item, i, inner));
+  return (frame) => loop(itemsOf(readList(frame), name), (item, i) => runTurn(frame, slot, item, i, inner), frame);
 }
 
 function compileHas(
@@ -48,26 +49,24 @@ function runTurn(frame: Frame, slot: number, item: unknown, turn: number, inner:
   const outerTurn = frame.loopTurn;
   frame.locals[slot] = item;
   frame.loopTurn = outerTurn * 1009 + turn + 1; // 1009 (a prime): turns of nested loops do not meet
-  const result = inner(frame);
-  frame.loopTurn = outerTurn;
-  return result;
+  try {
+    return inner(frame);
+  } finally {
+    frame.loopTurn = outerTurn;
+  }
 }
 
 type Turn = (item: unknown, index: number) => unknown;
 
-const LOOPS: Readonly<Record<string, (items: readonly unknown[], turn: Turn) => unknown>> = {
+const LOOPS: Readonly<Record<string, (items: readonly unknown[], turn: Turn, frame: Frame) => unknown>> = {
   map: (items, turn) => items.map(turn),
-  filter: (items, turn) => items.filter((item, i) => isTrue(turn(item, i), 'filter')),
-  all: (items, turn) => items.every((item, i) => isTrue(turn(item, i), 'all')),
-  exists: (items, turn) => items.some((item, i) => isTrue(turn(item, i), 'exists')),
-  exists_one: (items, turn) => items.filter((item, i) => isTrue(turn(item, i), 'exists_one')).length === 1,
+  filter: (items, turn) => items.filter((item, i) => needTruth(turn(item, i), 'filter')),
+  all: (items, turn, frame) => !someTurn(items, turn, false, 'all', frame),
+  exists: (items, turn, frame) => someTurn(items, turn, true, 'exists', frame),
+  exists_one: (items, turn) => items.filter((item, i) => needTruth(turn(item, i), 'exists_one')).length === 1,
 };
 
 function itemsOf(value: unknown, name: string): readonly unknown[] {
   if (Array.isArray(value)) return value;
   return isMapValue(value) ? Object.keys(value) : fail(`${name} goes through a list or a map, not ${typeName(value)}`);
-}
-
-function isTrue(value: unknown, name: string): boolean {
-  return typeof value === 'boolean' ? value : fail(`${name} needs true or false for each item, not ${typeName(value)}`);
 }

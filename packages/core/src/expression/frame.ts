@@ -61,6 +61,11 @@ export class Frame {
 
 const NO_VALUES: readonly unknown[] = [];
 
+/** Whether what it may cost is spent: then nothing makes up for it. */
+export function isSpent(frame: Frame): boolean {
+  return frame.steps > STEP_BUDGET;
+}
+
 /** Ends an expression on this call: the caller gets a 500 problem that says why, the service goes on. */
 export function fail(reason: string): never {
   throw new AppError('expression-failed', reason);

@@ -12,6 +12,10 @@ import { isMapValue, needList, needNumber, needText, toText, typeName } from './
 const GENERAL: Record<string, ExpressionFunction> = {
   size: define(1, 1, ([value]) => sizeOf(value)),
   number: define(1, 1, ([value]) => toNumber(value)),
+  dyn: define(1, 1, ([value]) => value ?? null),
+  double: define(1, 1, ([value]) => toNumber(value)),
+  int: define(1, 1, ([value]) => toWhole(value)),
+  bool: define(1, 1, ([value]) => toBoolean(value)),
   string: define(1, 1, ([value]) => toText(value)),
   floor: define(1, 1, ([value]) => Math.floor(needNumber(value, 'floor'))),
   round: define(1, 2, ([value, digits]) => roundTo(needNumber(value, 'round'), digits ?? 0)),
@@ -117,6 +121,25 @@ function toNumber(value: unknown): number {
   if (typeof value === 'number') return value;
   const parsed = typeof value === 'string' && value.trim() !== '' ? Number(value) : Number.NaN;
   return Number.isFinite(parsed) ? parsed : fail(`number() cannot read ${JSON.stringify(value)}`);
+}
+
+/** Decimals are cut off; a text has none. */
+function toWhole(value: unknown): number {
+  if (typeof value === 'string' && !/^\s*[-+]?\d+\s*$/.test(value))
+    return fail(`int() cannot read ${JSON.stringify(value)}`);
+  // Minus zero is zero.
+  return Math.trunc(toNumber(value)) + 0;
+}
+
+const BOOLEANS: Readonly<Record<string, boolean>> = {
+  ...{ '1': true, t: true, true: true, TRUE: true, True: true },
+  ...{ '0': false, f: false, false: false, FALSE: false, False: false },
+};
+
+function toBoolean(value: unknown): boolean {
+  if (typeof value === 'boolean') return value;
+  const read = typeof value === 'string' && Object.hasOwn(BOOLEANS, value) ? BOOLEANS[value] : undefined;
+  return read ?? fail(`bool() cannot read ${JSON.stringify(value)}`);
 }
 
 const MS_PER_SECOND = 1000;

@@ -1,5 +1,5 @@
 import { CHARACTERS_PER_STEP, type Frame, fail, LONGEST_TEXT } from './frame.js';
-import { isEqual, isMapValue, typeName } from './value.js';
+import { isEqual, isKey, isMapValue, typeName } from './value.js';
 
 export type Operator = (left: unknown, right: unknown, frame: Frame) => unknown;
 
@@ -22,6 +22,7 @@ export const OPERATORS: Readonly<Record<string, Operator>> = {
 function order(a: unknown, b: unknown, operator: string): number {
   if (typeof a === 'number' && typeof b === 'number') return a - b;
   if (typeof a === 'string' && typeof b === 'string') return a < b ? -1 : a > b ? 1 : 0;
+  if (typeof a === 'boolean' && typeof b === 'boolean') return Number(a) - Number(b);
   return fail(`${operator} compares two numbers or two texts, not ${typeName(a)} and ${typeName(b)}`);
 }
 
@@ -30,7 +31,7 @@ function contains(item: unknown, container: unknown, frame: Frame): boolean {
     frame.spend(container.length);
     return container.some((entry) => isEqual(entry, item));
   }
-  if (isMapValue(container)) return typeof item === 'string' && Object.hasOwn(container, item);
+  if (isMapValue(container)) return isKey(item) && Object.hasOwn(container, String(item));
   return fail(`in looks into a list or a map, not into ${typeName(container)}`);
 }
 

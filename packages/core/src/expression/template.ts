@@ -41,8 +41,15 @@ function findClose(text: string, from: number): number {
     const c = text[i] ?? '';
     if (quote !== '') {
       if (c === '\\') i++;
-      else if (c === quote) quote = '';
-    } else if (c === '"' || c === "'") quote = c;
+      else if (text.startsWith(quote, i)) {
+        i += quote.length - 1;
+        quote = '';
+      }
+    } else if (c === '"' || c === "'") {
+      // Three of them begin a text that ends at the next three.
+      quote = text.startsWith(c.repeat(3), i) ? c.repeat(3) : c;
+      i += quote.length - 1;
+    }
     else if (c === '{') depth++;
     else if (c === '}' && depth-- === 0) return i;
   }

@@ -32,8 +32,14 @@ export function isEqual(a: unknown, b: unknown): boolean {
 /** The member of a map or the item of a list; null when there is none, or when it is read from something else. */
 export function readMember(value: unknown, key: unknown): unknown {
   if (Array.isArray(value)) return typeof key === 'number' ? (value[key] ?? null) : null;
-  if (!isMapValue(value) || typeof key !== 'string') return null;
-  return Object.hasOwn(value, key) ? (value[key] ?? null) : null;
+  if (!isMapValue(value) || !isKey(key)) return null;
+  const name = String(key);
+  return Object.hasOwn(value, name) ? (value[name] ?? null) : null;
+}
+
+/** Keys of maps are texts, as in JSON; a number, true or false stands for its text. */
+export function isKey(key: unknown): key is string | number | boolean {
+  return typeof key === 'string' || typeof key === 'number' || typeof key === 'boolean';
 }
 
 /** How a value reads inside a longer text: text as it is, null as nothing, the rest as JSON. */
