@@ -106,7 +106,7 @@ describe('calls that differ from the contract', () => {
     });
     expect(await lastCall('refusing')).toMatchObject({ answeredBy: 'contract', case: null, stray: false });
     expect((await upsetter.client.why((await lastCall('refusing')).id)).why.summary).toBe(
-      'refused by the contract: json $ "id" is missing; without it: case made of addLamp answers whatever comes to it',
+      'refused by the contract: json $ "id" is missing; without the refusal: case made of addLamp answers whatever comes to it',
     );
     expect((await fetch(`${address}/lamps`, { ...SEND, headers: {}, body: 'x' })).status).toBe(415);
     expect((await fetch(`${address}/lamps/L1`, { headers: { accept: 'text/html' } })).status).toBe(406);

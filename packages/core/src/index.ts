@@ -42,7 +42,7 @@ export { parseDuration, parseShare, renderDuration } from './definition/duration
 export { readAnswers, replaceAnswer } from './definition/edit-service-file.js';
 export { type Lexicon, lexiconSchema } from './definition/lexicon.js';
 export type { LoadedService } from './definition/load-service.js';
-export { loadService, requireService } from './definition/load-service.js';
+export { loadInSteps, loadService, requireService } from './definition/load-service.js';
 export { isRelayed } from './definition/missing-parts.js';
 export { findNearest } from './definition/nearest.js';
 export { parseYamlFile } from './definition/parse-service-file.js';

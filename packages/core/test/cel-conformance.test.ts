@@ -62,7 +62,9 @@ const EXCEPTIONS: readonly (readonly [why: string, applies: (own: ConformanceCas
   [
     'there is one number type: whole numbers have the range of a double, a remainder may have decimals',
     ({ expr }) =>
-      /\d{16,}|e99\b|e\+307|-\(0\.0\)|e308|e\+308|5000000000|47\.5 %|-0\.0|1e\d\d\d|double\('?-?\w*(NaN|Inf)/i.test(expr),
+      /\d{16,}|e99\b|e\+307|-\(0\.0\)|e308|e\+308|5000000000|47\.5 %|-0\.0|1e\d\d\d|double\('?-?\w*(NaN|Inf)/i.test(
+        expr,
+      ),
   ],
   ['dividing by zero is an error', ({ expr }) => /\/ ?0\.0/.test(expr)],
   [

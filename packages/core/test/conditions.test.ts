@@ -140,7 +140,7 @@ describe('groups of conditions', () => {
     ['query a: { starts: 1 }', /`starts` is a text/],
     ['query a: { caseless: true }', /a comparison needs at least one test/],
     ['query a: { size: { abov: 1 } }', /did you mean `above`\?/],
-    ['client certificate: x', /`client certificate` is not supported yet/],
+    ['client name: x', /`client` is followed by address or certificate/],
   ])('and mistakes in them are told where they stand: %s', (line, expected) => {
     const [mistake] = mistakes(serviceOf('GET /a', `- case: c\n  when:\n    ${line}\n  answer: {}`));
     if (typeof expected === 'string') expect(mistake).toBe(expected);

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { type CompiledService, findOperation } from '../src/index.js';
-import { load, makeRequest } from './support.js';
+import { caseFor, load, makeRequest, mistakes } from './support.js';
 
 function serviceWith(...addresses: string[]): CompiledService {
   const operations = Object.fromEntries(addresses.map((on, i) => [`o${i}`, { on, cases: [] }]));
@@ -89,5 +89,41 @@ describe('templates are compared segment by segment, left to right', () => {
 
   test('a path of thousands of segments is none, not a stack overflow', () => {
     expect(lead(service, `GET ${'/a'.repeat(20_000)}`)).toBe('none');
+  });
+});
+
+describe('with `slashes: loose` a slash at the end does not count', () => {
+  const text = (slashes: string) => `
+upsetter: 1
+service: lighthouse
+slashes: ${slashes}
+datasets: { lamps: { key: id, rows: [{ id: L1 }] } }
+resources: { lamps: { at: /lamps/, allow: [list, read] } }
+operations:
+  root: { on: GET /, cases: [{ case: root, answer: {} }] }
+  list: { on: GET /berths/, cases: [{ case: list, answer: {} }] }
+  read: { on: "GET /berths/{id}", cases: [{ case: read, answer: {} }] }
+`;
+
+  test.each([
+    ['GET /', 'root', 'root'],
+    ['GET /berths', 'list', null],
+    ['GET /berths/', 'list', 'list'],
+    ['GET /berths/N7', 'read', 'read'],
+    ['GET /berths/N7/', 'read', null],
+    ['HEAD /berths', 'list', null],
+    ['GET /lamps', 'resource', null],
+    ['GET /lamps/', 'resource', 'resource'],
+    ['GET /lamps/L1/', 'resource', null],
+    ['GET /berths//', null, null],
+  ])('%s leads to %s, and to %s where it counts', (line, loose, strict) => {
+    expect(caseFor(load(text('loose')), line)).toBe(loose);
+    expect(caseFor(load(text('strict')), line)).toBe(strict);
+  });
+
+  test('two operations that differ by it are the same one twice', () => {
+    const twice = text('loose').replace('GET /,', 'GET /berths,');
+    expect(mistakes(twice)).toEqual([expect.stringContaining('is answered by operation `root` already')]);
+    expect(mistakes(twice.replace('loose', 'strict'))).toEqual([]);
   });
 });

@@ -1,6 +1,6 @@
 import type { FileProblem } from '../errors/app-error.js';
 import { refuseFile } from '../errors/refuse-file.js';
-import { type CompiledService, compileService } from '../matching/compile-service.js';
+import { type CompiledService, compileInSteps, compileService } from '../matching/compile-service.js';
 import type { BesideFiles } from './beside/service-text.js';
 import { parseServiceFile, tellFile } from './parse-service-file.js';
 import { serviceFileSchema } from './service-file.js';
@@ -13,9 +13,17 @@ export type LoadedService =
 
 /** The whole way from a service file's text, and the files beside it, to the compiled service. Nothing of a refused file takes effect. */
 export function loadService(text: string, files: BesideFiles = {}): LoadedService {
+  const steps = loadInSteps(text, files);
+  let step = steps.next();
+  while (step.done !== true) step = steps.next();
+  return step.value;
+}
+
+/** The same in small steps, between which other work can be done. */
+export function* loadInSteps(text: string, files: BesideFiles): Generator<undefined, LoadedService, undefined> {
   const parsed = parseServiceFile({ text, files });
   if (parsed.kind === 'refused') return parsed;
-  const compiled = compileService(parsed.value, files);
+  const compiled = yield* compileInSteps(parsed.value, files);
   if (compiled.kind === 'compiled') return { kind: 'loaded', service: compiled.service, source: parsed.source };
   return {
     kind: 'refused',

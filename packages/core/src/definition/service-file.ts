@@ -109,6 +109,8 @@ export const serviceFileSchema = strictKeys(
     strays: z.enum(['answer', 'relay', 'record'], { error: '`strays` is answer, relay or record' }).optional(),
     contract: contractKeySchema.optional(),
     cors: corsSchema.optional(),
+    /** Whether a slash at the end of a path counts. */
+    slashes: z.enum(['strict', 'loose'], { error: '`slashes` is strict or loose' }).optional(),
     seed: z.string({ error: 'a seed is a text' }).optional(),
     operations: z.record(
       z.string().regex(/^[A-Za-z_][\w.-]*$/, { error: 'an operation name starts with a letter' }),
@@ -142,7 +144,7 @@ export const serviceFileSchema = strictKeys(
       )
       .optional(),
   },
-  ['slashes', 'listener'],
+  ['listener'],
 ).superRefine((file, context) => {
   for (const missing of findMissingParts(file))
     context.addIssue({ code: 'custom', ...missing, path: [...missing.path] });

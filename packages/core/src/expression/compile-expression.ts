@@ -9,13 +9,13 @@ import { compileMacro, MACROS } from './compile-macro.js';
 import { compileWordCall } from './compile-word-call.js';
 import { compileXPathCall } from './compile-xpath-call.js';
 import type { ExpressionFunction } from './expression-function.js';
-import { type Evaluate, fail } from './frame.js';
+import type { Evaluate } from './frame.js';
 import { FUNCTIONS } from './functions.js';
 import { OPERATORS } from './operators.js';
 import { maskReserved, unmaskReserved } from './reserved-words.js';
 import { SCOPE_ROOTS, type ScopeRoot } from './scope-members.js';
 import type { SyntaxNode } from './syntax-node.js';
-import { needNumber, OMIT, readMember, toText, typeName } from './value.js';
+import { needNumber, OMIT, readMember, toText } from './value.js';
 
 const NAMES = ['call', 'now', 'service', 'vars', 'state', 'data', 'row', 'let', 'answer', 'omit'];
 const PARSER = new Environment({

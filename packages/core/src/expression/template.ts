@@ -49,8 +49,7 @@ function findClose(text: string, from: number): number {
       // Three of them begin a text that ends at the next three.
       quote = text.startsWith(c.repeat(3), i) ? c.repeat(3) : c;
       i += quote.length - 1;
-    }
-    else if (c === '{') depth++;
+    } else if (c === '{') depth++;
     else if (c === '}' && depth-- === 0) return i;
   }
   return -1;

@@ -26,6 +26,8 @@ interface OperationOfCases {
 export interface AddScope<Operation> {
   readonly report: (message: string, path: readonly PathKey[]) => void;
   /** An operation that has no cases yet. */
+  /** The address as calls are looked up by it. */
+  readonly readAddress: (address: OperationAddress) => OperationAddress;
   readonly makeOperation: (added: AddedCase, address: OperationAddress) => Operation;
 }
 
@@ -46,12 +48,13 @@ export function addOperations<Operation extends OperationOfCases>(
       scope.report(`${own.on}: ${parsed.message}`, own.path);
       return all;
     }
-    const shape = addressShape(parsed.address);
+    const address = scope.readAddress(parsed.address);
+    const shape = addressShape(address);
     const place = places.get(shape);
     const known = place === undefined ? undefined : all[place];
     if (place === undefined || known === undefined) {
       places.set(shape, all.length);
-      all.push(withCase(scope.makeOperation(own, parsed.address), own.case));
+      all.push(withCase(scope.makeOperation(own, address), own.case));
     } else if (known.cases.some((item) => item.name === own.case.name))
       scope.report(`${own.on} has a case \`${own.case.name}\` already, in operation \`${known.name}\``, own.path);
     else all[place] = withCase(known, own.case);

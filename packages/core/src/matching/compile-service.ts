@@ -25,7 +25,7 @@ import type { Namespaces } from '../xml/compile-xpath.js';
 import { type AddedCase, addOperations } from './add-operations.js';
 import { buildCaseIndex, type CaseIndex } from './case-index.js';
 import { type CompiledCase, compileCase, type ReportAt } from './compile-case.js';
-import { addressShape, describeOn, type OperationAddress, parseOn } from './path-template.js';
+import { addressShape, describeOn, dropEndSlash, type OperationAddress, parseOn } from './path-template.js';
 import { SegmentTrie } from './segment-trie.js';
 
 export interface CompiledOperation {
@@ -48,6 +48,8 @@ export interface CompiledService {
   readonly operations: readonly CompiledOperation[];
   /** Operations by method and path; several share one where the body tells them apart. */
   readonly trie: SegmentTrie<readonly CompiledOperation[]>;
+  /** Whether a slash at the end of a path does not count. */
+  readonly isLoose: boolean;
   readonly start: StartingData;
   readonly upsets: readonly CompiledUpset[];
   /** Which pages may call and read; null: none. */
@@ -100,6 +102,7 @@ export function* compileInSteps(
     vars,
     access,
     algorithm: definition.tokens?.algorithm ?? USUAL_ALGORITHM,
+    isLoose: definition.slashes === 'loose',
     datasetKeys: new Map(Object.entries(definition.datasets ?? {}).map(([name, { key }]) => [name, toRowKey(key)])),
     report,
   };
@@ -114,6 +117,7 @@ export function* compileInSteps(
   const operations = addOperations(written, addedCases(definition, shared, start, reportText), {
     report,
     makeOperation: ({ name, on, isOpen }, address) => makeOperation(name, on, address, isOpen ? null : access),
+    readAddress: (address) => (shared.isLoose ? dropEndSlash(address) : address),
   });
   const upsets = compileUpsets(
     definition,
@@ -134,6 +138,7 @@ export function* compileInSteps(
       definition,
       operations,
       trie: buildTrie(operations),
+      isLoose: shared.isLoose,
       start,
       upsets,
       cors: compileCors(definition.cors),
@@ -163,6 +168,7 @@ interface SharedScope {
   readonly vars: ReadonlyMap<string, unknown>;
   readonly access: CompiledAccess | null;
   readonly algorithm: string;
+  readonly isLoose: boolean;
   readonly datasetKeys: ReadonlyMap<string, RowKey>;
   readonly report: ReportAt;
 }
@@ -223,7 +229,7 @@ function compileOperation(
   return {
     name,
     on: describeOn(definition.on),
-    address: parsed.address,
+    address: shared.isLoose ? dropEndSlash(parsed.address) : parsed.address,
     cases,
     index: buildCaseIndex(cases.map((item) => item.conditions)),
     row,

@@ -1,6 +1,7 @@
 import type { RequestView } from '../request/request-view.js';
 import { isCallOf } from '../soap/soap-address.js';
 import type { CompiledOperation, CompiledService } from './compile-service.js';
+import type { TrieMatch } from './segment-trie.js';
 
 /**
  * Where a request leads. `shared`: to one of several operations, by a body that was not read yet, or to none of them.
@@ -19,7 +20,7 @@ const NONE: Destination = { kind: 'none' };
  * `isWhole` false: the body is still to come, and is not looked at.
  */
 export function findOperation(service: CompiledService, request: RequestView, isWhole = true): Destination {
-  const match = service.trie.match(request.method, request.path);
+  const match = matchPath(service, request.method, request);
   if (match.kind === 'found') {
     request.paramNames = match.names;
     request.paramValues = match.values;
@@ -29,7 +30,7 @@ export function findOperation(service: CompiledService, request: RequestView, is
   }
   if (match.kind === 'none') return NONE;
   if (request.method === 'HEAD' && match.methods.includes('GET')) {
-    const get = service.trie.match('GET', request.path);
+    const get = matchPath(service, 'GET', request);
     if (get.kind === 'found') {
       request.paramNames = get.names;
       request.paramValues = get.values;
@@ -38,6 +39,15 @@ export function findOperation(service: CompiledService, request: RequestView, is
     }
   }
   return { kind: 'other-method', allow: allowOf(match.methods) };
+}
+
+/** What a path leads to, by a method; where a slash at its end does not count, it is left out. */
+export function matchPath(
+  { trie, isLoose }: CompiledService,
+  method: string,
+  { path }: RequestView,
+): TrieMatch<readonly CompiledOperation[]> {
+  return trie.match(method, isLoose && path.length > 1 && path.endsWith('/') ? path.slice(0, -1) : path);
 }
 
 /** Operations that share method and path are tried in file order; one without a condition of its own takes what is left. */

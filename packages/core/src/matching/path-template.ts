@@ -63,6 +63,14 @@ export function parseOn(on: string | SoapOn): ParsedAddress {
   return { kind: 'address', address: { ...parsed.address, soap } };
 }
 
+/** The address without the slash at its end: where that does not count, calls are looked up without it as well. */
+export function dropEndSlash(address: OperationAddress): OperationAddress {
+  const { segments } = address;
+  const last = segments.at(-1);
+  const ends = segments.length > 1 && last?.kind === 'literal' && last.text === '';
+  return ends ? { ...address, segments: segments.slice(0, -1) } : address;
+}
+
 /** An `on` as people read it: `GET /berths/{berthId}`, `POST /manifests soap lodgeManifest`. */
 export function describeOn(on: string | SoapOn): string {
   return typeof on === 'string' ? on.trim() : `POST ${on.at} soap ${on.soap}`;

@@ -11,7 +11,7 @@ import type { Row } from './rows.js';
 import { NOTHING_STARTS } from './starting-data.js';
 
 /** Rows between which other work can be done. */
-const ROWS_IN_ONE_STEP = 500;
+const ROWS_IN_ONE_STEP = 50;
 
 /** Rows made before, by all that they are made from: a service is saved many times while its rows stay as they are. */
 const made = new Map<string, readonly Row[]>();

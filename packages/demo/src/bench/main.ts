@@ -7,9 +7,11 @@ import { measureContractDrafting } from './measure-contract-drafting.js';
 import { measureDisturbance } from './measure-disturbance.js';
 import { measureDrafting } from './measure-drafting.js';
 import { type MatchingFigures, measureMatching } from './measure-matching.js';
+import { measureMemory } from './measure-memory.js';
 import { measureRelay } from './measure-relay.js';
-import { measureServers, type Turn } from './measure-servers.js';
-import { pairedRatios, renderSpread, spreadOf } from './statistics.js';
+import { measureRows } from './measure-rows.js';
+import { ARRIVING, inLanes, measureLoads, measureServers, type Turn } from './measure-servers.js';
+import { pairedRatios, renderSpread, type Spread, spreadOf } from './statistics.js';
 
 const ROUNDS = Number(process.env['BENCH_ROUNDS'] ?? 9);
 const SECONDS = Number(process.env['BENCH_SECONDS'] ?? 4);
@@ -18,11 +20,15 @@ const TARGET = fileURLToPath(new URL('../../../../docs/benchmarks.md', import.me
 const databaseUrl = process.env['UPSETTER_DATABASE_URL'];
 if (databaseUrl === undefined) throw new Error('UPSETTER_DATABASE_URL is not set: npm run bench sets it');
 const matching = measureMatching(ROUNDS * 3);
+const rowFigures = measureRows(ROUNDS);
+const memory = measureMemory();
 const drafting = await measureDrafting(Math.min(3, ROUNDS));
 const contractDrafting = await measureContractDrafting(Math.min(5, ROUNDS));
 const contestants = [await startPlainServer(), await startRun(), await startUp(databaseUrl)];
 const turns = await measureServers(contestants, ROUNDS, SECONDS);
 const [plain, run] = contestants as [Contestant, Contestant];
+const arriving = await measureServers([plain, run], ROUNDS, SECONDS, ARRIVING);
+const laned = await measureLoads(run, [inLanes(1), inLanes(1_000)], ROUNDS, Math.min(2, SECONDS));
 const relay = await measureRelay(run.control, plain, run.pid, ROUNDS);
 const contractCosts = await measureContract(run.control, ROUNDS, Math.min(2, SECONDS));
 const disturbance = await measureDisturbance(run.control, run);
@@ -112,6 +118,7 @@ ${rows.join('\n')}
 
 Aims: \`upsetter run\` 1.0, \`upsetter up\` 0.8.
 
+${renderState()}
 ## Matching
 
 Nanoseconds to find the operation and the case of one call (median, quarter points, ${ROUNDS * 3} batches of 20,000 calls in turn).
@@ -121,8 +128,42 @@ Cases are told apart by equality on one query parameter.
 |---|---|
 ${matchRows.join('\n')}
 
+1,000 cases take ${renderSpread(caseRatio(figures))} times what 10 do. Aim: at most 1.5.
+
+${renderRows()}
 ${renderContract()}
 ${renderTraffic()}`;
+}
+
+/** 1,000 cases over 10, round by round. */
+function caseRatio(figures: readonly MatchingFigures[]): Spread {
+  const nanosOf = (label: string) => figures.find((own) => own.label === label)?.nanos ?? [];
+  return pairedRatios(nanosOf('1000 cases'), nanosOf('10 cases'));
+}
+
+function renderState(): string {
+  const cpu = (turns: readonly Turn[] | undefined) => (turns ?? []).map(({ ownCpuMicros }) => ownCpuMicros);
+  const pace = (turns: readonly Turn[] | undefined) => (turns ?? []).map(({ callsPerSecond }) => callsPerSecond);
+  const [one, thousand] = laned;
+  return `A POST with a JSON body that state decides and that changes it (two cases, a counter, a value kept by key), against the same written by hand: CPU ratio
+${renderSpread(pairedRatios(cpu(arriving.get(run)), cpu(arriving.get(plain))))}, throughput ratio ${renderSpread(pairedRatios(pace(arriving.get(run)), pace(arriving.get(plain))))}. Aim: at most 1.1 times the CPU.
+
+The same calls spread over 1,000 lanes against one lane: CPU ratio ${renderSpread(pairedRatios(cpu(thousand), cpu(one)))}, throughput ratio ${renderSpread(pairedRatios(pace(thousand), pace(one)))}. Aim: at most 1.1 times the CPU.
+
+Memory: ${(memory.operationBytes / 1000).toFixed(1)} kB for each operation (one condition, two expressions), ${(memory.laneBytes / 1000).toFixed(1)} kB for each lane that was called and keeps a value.
+`;
+}
+
+function renderRows(): string {
+  const rows = rowFigures.map(({ label, ms }) => `| ${label} | ${renderSpread(ms, 3)} |`);
+  return `## Rows
+
+A resource with 100,000 rows, in a lane that has changed some. Aims: a filtered, sorted page under 20 ms; a row read and written by its key under 0.1 ms.
+
+| call | ms |
+|---|---|
+${rows.join('\n')}
+`;
 }
 
 function renderContract(): string {

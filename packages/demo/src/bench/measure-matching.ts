@@ -9,7 +9,7 @@ export interface MatchingFigures {
 const CALLS_IN_BATCH = 20_000;
 const NANOS_PER_MS = 1_000_000;
 
-/** Operations: 10, 1,000, 10,000. Cases told apart by equality: 1, 10, 100. Batches in turn, round after round. */
+/** Operations: 10, 1,000, 10,000. Cases told apart by equality: 1, 10, 100, 1,000. Batches in turn, round after round. */
 export function measureMatching(rounds: number): MatchingFigures[] {
   const subjects = [
     ...[10, 1_000, 10_000].map((count) => ({
@@ -17,7 +17,7 @@ export function measureMatching(rounds: number): MatchingFigures[] {
       service: withOperations(count),
       lines: linesFor(count),
     })),
-    ...[1, 10, 100].map((count) => ({
+    ...[1, 10, 100, 1_000].map((count) => ({
       label: `${count} ${count === 1 ? 'case' : 'cases'}`,
       service: withCases(count),
       lines: queriesFor(count),

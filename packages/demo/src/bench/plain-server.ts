@@ -25,4 +25,31 @@ app.get<{ Params: { berthId: string }; Querystring: { quay?: string } }>(
   }),
 );
 
+const arrival = {
+  type: 'object',
+  properties: {
+    no: { type: 'number' },
+    vessel: { type: 'string' },
+    before: { type: ['string', 'null'] },
+    at: { type: 'string' },
+  },
+} as const;
+const closed = new Set<string>();
+const last = new Map<string, string>();
+let arrivals = 0;
+
+app.post<{ Params: { berthId: string }; Body: { vessel?: string } }>(
+  '/berths/:berthId/arrivals',
+  { schema: { response: { 201: arrival } } },
+  async (request, reply) => {
+    const { berthId } = request.params;
+    if (closed.has(berthId)) return reply.code(409).send({ title: 'Closed' });
+    const { vessel } = request.body;
+    if (vessel === undefined) return reply.code(404).send({ title: 'No vessel' });
+    const before = last.get(berthId) ?? null;
+    last.set(berthId, vessel);
+    return reply.code(201).send({ no: ++arrivals, vessel, before, at: new Date().toISOString() });
+  },
+);
+
 console.log(await app.listen({ host: '127.0.0.1', port: 0 }));

@@ -1,9 +1,8 @@
-import { parentPort, workerData } from 'node:worker_threads';
+import { parentPort } from 'node:worker_threads';
 import { AppError, completeService, reportContract, requireService } from '@upsetter/core';
 import { standBack } from '../workers/stand-back.js';
 import type { ContractTask, ContractTaskOutcome } from './contract-task.js';
 
-// The thread of one task: it ends with it.
 standBack();
 
 function run(task: ContractTask): ContractTaskOutcome {
@@ -18,4 +17,4 @@ function run(task: ContractTask): ContractTaskOutcome {
   }
 }
 
-parentPort?.postMessage(run(workerData as ContractTask));
+parentPort?.on('message', (task: ContractTask) => parentPort?.postMessage(run(task)));

@@ -1,10 +1,9 @@
-import { parentPort, workerData } from 'node:worker_threads';
+import { parentPort } from 'node:worker_threads';
 import { AppError, adoptContract, followContract } from '@upsetter/core';
 import { fetchFeed } from '@upsetter/engine/outgoing';
 import { standBack } from '../workers/stand-back.js';
 import type { FeedOutcome, FeedTask } from './feed-task.js';
 
-// The thread of one run: it ends with it.
 standBack();
 
 async function run({ source, version, allowedHosts, service, current }: FeedTask): Promise<FeedOutcome> {
@@ -26,4 +25,4 @@ function describe(error: unknown): string {
   return first === undefined ? error.message : `${error.message}: line ${first.line}, ${first.message}`;
 }
 
-parentPort?.postMessage(await run(workerData as FeedTask));
+parentPort?.on('message', async (task: FeedTask) => parentPort?.postMessage(await run(task)));

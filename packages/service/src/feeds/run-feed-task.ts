@@ -1,12 +1,9 @@
-import { Worker } from 'node:worker_threads';
+import { KeptThreads } from '../workers/kept-threads.js';
 import type { FeedOutcome, FeedTask } from './feed-task.js';
 
-/** Fetches, compares, drafts and merges in a thread of its own: mocks answer meanwhile. */
+const threads = new KeptThreads<FeedTask, FeedOutcome>(new URL('./feed-worker.js', import.meta.url));
+
+/** Fetches, compares, drafts and merges in a thread: mocks answer meanwhile. */
 export function runFeedTask(task: FeedTask): Promise<FeedOutcome> {
-  return new Promise((resolve) => {
-    const worker = new Worker(new URL('./feed-worker.js', import.meta.url), { workerData: task });
-    worker.once('message', resolve);
-    worker.once('error', (error) => resolve({ kind: 'failed', message: error.message }));
-    worker.once('exit', (code) => resolve({ kind: 'failed', message: `the feed thread ended with code ${code}` }));
-  });
+  return threads.run(task).catch((error: Error): FeedOutcome => ({ kind: 'failed', message: error.message }));
 }

@@ -33,6 +33,7 @@ export const KEY_HELP: Readonly<Record<string, Help>> = {
     upstream: 'The real service that strays and `relay` answers go to.',
     strays: 'Calls that no case answers: answer (a 404 problem), relay, or record (relay, and keep in a take).',
     contract: 'The contract that the service follows: a file beside, or { file, calls }.',
+    slashes: 'Whether a slash at the end of a path counts: strict (it does, as usual), or loose.',
     cors: 'Which pages may call: all (true, as usual), none (false), or by rules.',
     seed: 'Another seed gives other uuid(), pick(), between(); usually the name.',
     operations: 'The operations: name -> operation.',

@@ -7,8 +7,8 @@ import {
   compileInSteps,
   knowDocuments,
   listBeside,
+  loadInSteps,
   refuseFile,
-  requireService,
 } from '@upsetter/core';
 import type { LoadOutcome, LoadTask } from './load-task.js';
 import { pickFiles } from './pick-files.js';
@@ -29,7 +29,9 @@ export async function loadGiven(text: string, files: BesideFiles): Promise<Loade
   const size = Object.values(files).reduce((sum, { content }) => sum + content.length, text.length);
   if (size < LARGE) {
     const own = pickFiles(listBeside(text, files), files);
-    return { service: requireService(text, own), files: own };
+    const loaded = await inTurns(loadInSteps(text, own));
+    if (loaded.kind === 'refused') throw refuseFile('the file', loaded.problems);
+    return { service: loaded.service, files: own };
   }
   const outcome = await runLoadTask({ text, files });
   if (outcome.kind === 'refused') throw refuseFile('the file', outcome.problems);
@@ -41,13 +43,16 @@ export async function loadGiven(text: string, files: BesideFiles): Promise<Loade
 type Loaded = Extract<LoadOutcome, { kind: 'loaded' }>;
 
 async function compileInTurns({ definition }: Loaded, files: BesideFiles): Promise<CompiledService> {
-  const steps = compileInSteps(definition, files);
+  const compiled = await inTurns(compileInSteps(definition, files));
+  if (compiled.kind === 'compiled') return compiled.service;
+  throw new AppError('internal', `what the thread found right is not: ${compiled.problems[0]?.message}`);
+}
+
+/** Work in small steps, with calls answered in between. */
+async function inTurns<T>(steps: Generator<undefined, T, undefined>): Promise<T> {
   let startedMs = performance.now();
   for (let step = steps.next(); ; step = steps.next()) {
-    if (step.done === true) {
-      if (step.value.kind === 'compiled') return step.value.service;
-      throw new AppError('internal', `what the thread found right is not: ${step.value.problems[0]?.message}`);
-    }
+    if (step.done === true) return step.value;
     if (performance.now() - startedMs < MOST_AT_ONCE_MS) continue;
     await nextTurn();
     startedMs = performance.now();
