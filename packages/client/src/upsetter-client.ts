@@ -1,5 +1,6 @@
 import type { BesideFiles, UpsetDefinition } from '@upsetter/core';
 import type {
+  AnsweredView,
   AuthorityView,
   CallDetail,
   CallList,
@@ -159,6 +160,16 @@ export class UpsetterClient {
 
   why(id: string): Promise<Why> {
     return this.#json('GET', `/api/calls/${encodeURIComponent(id)}/why`);
+  }
+
+  /** Gives a call (and those like it) a case of its own: with this answer (YAML), else as it was answered. */
+  answerCall(id: string, answer?: string): Promise<AnsweredView> {
+    return this.#json('POST', `/api/calls/${encodeURIComponent(id)}/answer`, answer === undefined ? {} : { answer });
+  }
+
+  /** The JSON Schema of the service file. */
+  readServiceFileSchema(): Promise<Readonly<Record<string, unknown>>> {
+    return this.#json('GET', '/api/service-file.schema.json');
   }
 
   /** The certificate of Upsetter's own authority; the first to ask has it made. */

@@ -1,3 +1,4 @@
+import type { AnswerOptions } from '../commands/answer.js';
 import type { CallsOptions } from '../commands/calls.js';
 import type { CheckOptions } from '../commands/check.js';
 import type { CommonOptions } from '../commands/connect.js';
@@ -37,6 +38,7 @@ export function addCallCommands(add: CommandAdder): void {
     (await import('../commands/calls.js')).showCalls(service, options),
   );
 
+  addAnswer(add);
   const why = withCommon(
     add.command(
       'why <call>',
@@ -64,5 +66,18 @@ export function addCallCommands(add: CommandAdder): void {
     .option('--junit <file>', 'write the outcome as JUnit XML');
   add.action(check, async (file: string, options: CheckOptions) =>
     (await import('../commands/check.js')).checkFile(file, options),
+  );
+}
+
+function addAnswer(add: CommandAdder): void {
+  const answer = withCommon(
+    add.command(
+      'answer <call>',
+      'Give a call a case of its own, with the fewest conditions that fit: what it was answered with, or another answer.',
+      "upsetter answer 5f0c2a91 --with '{ status: 409, problem: { title: Berth taken } }'",
+    ),
+  ).option('--with <yaml>', 'the answer, as in a service file; @FILE reads it from a file');
+  add.action(answer, async (id: string, options: AnswerOptions) =>
+    (await import('../commands/answer.js')).answerCall(id, options),
   );
 }

@@ -16,6 +16,13 @@ export const serviceQuery = (name: string) =>
     refetchInterval: CATALOGUE_EVERY_MS,
   });
 
+/** What the editor completes and explains keys by: the same as long as the service runs. */
+export const schemaQuery = queryOptions({
+  queryKey: ['service file schema'],
+  queryFn: () => client.readServiceFileSchema(),
+  staleTime: Number.POSITIVE_INFINITY,
+});
+
 /** Asked for anew at each revision: the service makes it once for each. */
 export const contractReportQuery = (name: string, revision: number) =>
   queryOptions({

@@ -3,14 +3,17 @@ import { getRouteApi, Link } from '@tanstack/react-router';
 import type { CallDetail } from '@upsetter/core/wire';
 import styled from 'styled-components';
 import { describeError } from '../api/describe-error.js';
-import { callQuery, whyQuery } from '../api/queries.js';
+import { callQuery, serviceQuery, whyQuery } from '../api/queries.js';
 import { Findings } from '../contracts/Findings.js';
 import { space } from '../theme/tokens.js';
+import { CopyButton } from '../ui/CopyButton.js';
 import { formatMs, formatTime } from '../ui/format.js';
 import { Address } from '../ui/Method.js';
 import { answeredByText, OutcomeMark, outcomeOf } from '../ui/Outcome.js';
 import { Faint, Panel, Trouble } from '../ui/Panel.js';
+import { AnswerThis } from './AnswerThis.js';
 import { Callbacks } from './Callbacks.js';
+import { asCurl, asFetch } from './call-as-code.js';
 import { DelayBar } from './DelayBar.js';
 import { KeepCall } from './KeepCall.js';
 import { Message } from './Message.js';
@@ -34,6 +37,14 @@ const Columns = styled.div`
   margin-bottom: ${space.l};
 `;
 
+const Line = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: ${space.s};
+  margin-bottom: ${space.m};
+`;
+
 const Stack = styled.div`
   display: flex;
   flex-direction: column;
@@ -51,7 +62,7 @@ export function CallPage() {
     <>
       <Header call={call} />
       {call.trouble !== null && <Trouble>{call.trouble}</Trouble>}
-      {call.answeredBy === 'upstream' && call.stray && <KeepCall id={call.id} />}
+      <Actions call={call} />
       <Columns>
         <Message title="Request" headers={call.requestHeaders} body={call.requestBody} />
         <Message title={`Answer ${call.status ?? ''}`} headers={call.responseHeaders} body={call.responseBody} />
@@ -66,6 +77,25 @@ export function CallPage() {
         </Panel>
       </Stack>
     </>
+  );
+}
+
+/** What can be made of a call. */
+function Actions({ call }: { readonly call: CallDetail }) {
+  const { data: service } = useQuery(serviceQuery(call.service));
+  const written = {
+    url: `${service?.address ?? ''}${call.url}`,
+    method: call.method,
+    headers: call.requestHeaders,
+    body: call.requestBody.sizeBytes === 0 ? null : (call.requestBody.text ?? ''),
+  };
+  return (
+    <Line>
+      <AnswerThis id={call.id} />
+      <CopyButton text={asCurl(written)} what="as curl" label="curl" />
+      <CopyButton text={asFetch(written)} what="as fetch" label="fetch" />
+      {call.answeredBy === 'upstream' && call.stray && <KeepCall id={call.id} />}
+    </Line>
   );
 }
 

@@ -1,12 +1,17 @@
 import { yaml } from '@codemirror/lang-yaml';
 import { HighlightStyle, syntaxHighlighting } from '@codemirror/language';
 import { type Diagnostic, lintGutter, setDiagnostics } from '@codemirror/lint';
+import { Compartment } from '@codemirror/state';
 import { EditorView } from '@codemirror/view';
 import { tags } from '@lezer/highlight';
+import { useQuery } from '@tanstack/react-query';
 import { basicSetup } from 'codemirror';
 import { useEffect, useRef } from 'react';
 import type { Mistake } from '../api/describe-error.js';
+import { schemaQuery } from '../api/queries.js';
 import { color, corner, font } from '../theme/tokens.js';
+import type { YamlPath } from './schema/place-in-yaml.js';
+import { schemaHelp } from './schema/schema-help.js';
 
 export interface YamlEditorProps {
   /** The text to begin with; a new one (after a save) replaces what stands there. */
@@ -16,6 +21,8 @@ export interface YamlEditorProps {
   /** What is not as the contract says: told on its line, not refused. */
   readonly findings?: readonly Mistake[];
   readonly label: string;
+  /** Where in a service file the text stands: keys are completed and explained by it; left out: they are not. */
+  readonly place?: YamlPath;
 }
 
 const looks = EditorView.theme({
@@ -34,6 +41,21 @@ const looks = EditorView.theme({
   '.cm-lint-marker-warning': { content: 'normal' },
   '.cm-lint-marker-warning::before': { content: '"▲"', color: color.brass },
   '.cm-foldGutter': { width: '14px' },
+  '.cm-tooltip': {
+    background: color.panel,
+    color: color.ink,
+    border: `1px solid ${color.hairline}`,
+    borderRadius: corner,
+  },
+  '.cm-tooltip.cm-tooltip-autocomplete > ul': { fontFamily: font.mono, fontSize: '12.5px' },
+  '.cm-tooltip.cm-tooltip-autocomplete > ul > li[aria-selected]': { background: color.water, color: color.onWater },
+  '.cm-completionInfo, .cm-key-help': {
+    fontFamily: font.text,
+    fontSize: '13px',
+    padding: '4px 8px',
+    maxWidth: '420px',
+  },
+  '.cm-completionIcon': { display: 'none' },
 });
 
 const tints = HighlightStyle.define([
@@ -47,10 +69,12 @@ const tints = HighlightStyle.define([
 const NONE: readonly Mistake[] = [];
 
 /** A code editor for YAML, with the mistakes the service found on their lines. Loaded only when a text is edited. */
-export default function YamlEditor({ text, onChange, mistakes, findings = NONE, label }: YamlEditorProps) {
+export default function YamlEditor({ text, onChange, mistakes, findings = NONE, label, place }: YamlEditorProps) {
+  const { data: schema } = useQuery({ ...schemaQuery, enabled: place !== undefined });
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView | null>(null);
   const changed = useRef(onChange);
+  const help = useRef(new Compartment());
   changed.current = onChange;
 
   useEffect(() => {
@@ -65,6 +89,7 @@ export default function YamlEditor({ text, onChange, mistakes, findings = NONE, 
         looks,
         syntaxHighlighting(tints),
         lintGutter(),
+        help.current.of([]),
         EditorView.contentAttributes.of({ 'aria-label': label }),
         EditorView.updateListener.of((update) => {
           if (update.docChanged) changed.current(update.state.doc.toString());
@@ -74,6 +99,13 @@ export default function YamlEditor({ text, onChange, mistakes, findings = NONE, 
     view.current = editor;
     return () => editor.destroy();
   }, [label]);
+
+  const base = JSON.stringify(place ?? []);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new label makes a new editor, which needs its help again
+  useEffect(() => {
+    const extension = schema === undefined ? [] : schemaHelp(schema, JSON.parse(base) as YamlPath);
+    view.current?.dispatch({ effects: help.current.reconfigure(extension) });
+  }, [schema, base, label]);
 
   useEffect(() => {
     const editor = view.current;

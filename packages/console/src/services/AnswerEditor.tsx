@@ -17,6 +17,8 @@ const Box = styled.div`
   gap: ${space.s};
 `;
 
+const ANSWER = ['operations', 'any', 'cases', null, 'answer'] as const;
+
 export interface AnswerEditorProps {
   readonly service: ServiceView;
   readonly operation: string;
@@ -43,6 +45,7 @@ export function AnswerEditor({ service, operation, item }: AnswerEditorProps) {
         onChange={edited.setText}
         mistakes={isInAnswer ? mistakes : []}
         label={`Answer of ${operation}, ${item.case}`}
+        place={ANSWER}
       />
       <SaveLine
         what="answer"

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { ServiceView } from '@upsetter/core/wire';
-import { useMemo } from 'react';
+import { lazy, Suspense, useMemo, useState } from 'react';
 import styled from 'styled-components';
 import { client } from '../api/client.js';
 import { describeError, type Mistake, mistakesOf } from '../api/describe-error.js';
@@ -8,7 +8,9 @@ import { contractReportQuery } from '../api/queries.js';
 import { LazyEditor } from '../editor/LazyEditor.js';
 import { useEditedText } from '../editor/useEditedText.js';
 import { space } from '../theme/tokens.js';
+import { Choice } from '../ui/Choice.js';
 import { FilesBeside } from '../ui/FilesBeside.js';
+import { Faint } from '../ui/Panel.js';
 import { Mistakes } from './Mistakes.js';
 import { SaveLine } from './SaveLine.js';
 
@@ -18,7 +20,16 @@ const Column = styled.div`
   gap: ${space.s};
 `;
 
+const Head = styled.div`
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+`;
+
 const NONE: readonly Mistake[] = [];
+const WHOLE = [] as const;
+const MODES = ['text', 'form'] as const;
+const FileForm = lazy(() => import('../form/FileForm.js'));
 
 /** What differs from the contract, on its line; of the text as it is saved. */
 function useFindings({ name, revision }: ServiceView): readonly Mistake[] {
@@ -52,25 +63,39 @@ export function FileView({ service }: { readonly service: ServiceView }) {
       return queries.invalidateQueries({ queryKey: ['services'] });
     },
   });
+  const [mode, setMode] = useState<(typeof MODES)[number]>('text');
+  // The editor begins with what the form made of the text; what is typed there is its own.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: not at each key
+  const shown = useMemo(() => edited.text, [mode, edited.basedOn.text]);
   const mistakes = mistakesOf(save.error);
   const findings = useFindings(service);
   return (
     <Column>
-      <SaveLine
-        what="file"
-        edited={edited}
-        isPending={save.isPending}
-        isSaved={save.isSuccess}
-        onSave={() => save.mutate()}
-      />
+      <Head>
+        <SaveLine
+          what="file"
+          edited={edited}
+          isPending={save.isPending}
+          isSaved={save.isSuccess}
+          onSave={() => save.mutate()}
+        />
+        <Choice label="" said="Edited as" value={mode} options={MODES} onChange={setMode} />
+      </Head>
       {save.error !== null && <Mistakes title={describeError(save.error)} mistakes={mistakes} showLines />}
-      <LazyEditor
-        text={edited.basedOn.text}
-        onChange={edited.setText}
-        mistakes={mistakes}
-        findings={edited.isChanged ? NONE : findings}
-        label={`Service file of ${service.name}`}
-      />
+      {mode === 'form' ? (
+        <Suspense fallback={<Faint>loading the form ...</Faint>}>
+          <FileForm text={edited.text} onChange={edited.setText} />
+        </Suspense>
+      ) : (
+        <LazyEditor
+          text={shown}
+          onChange={edited.setText}
+          mistakes={mistakes}
+          findings={edited.isChanged ? NONE : findings}
+          label={`Service file of ${service.name}`}
+          place={WHOLE}
+        />
+      )}
       <FilesBeside files={service.files} />
     </Column>
   );

@@ -16,5 +16,7 @@ export const Button = styled(AriaButton)`
   &[data-pressed] { background: ${color.sunken}; }
   &[data-disabled] { opacity: 0.5; cursor: default; }
   &[data-kind='main'] { background: ${color.water}; border-color: ${color.water}; color: ${color.onWater}; }
+  &[data-kind='faint'] { border-color: transparent; background: transparent; color: ${color.faint}; padding: 0 ${space.xs}; font-size: 13px; }
+  &[data-kind='faint'][data-hovered] { color: ${color.water}; }
   &[data-kind='quiet'] { border-color: transparent; background: transparent; color: ${color.water}; padding: 0 ${space.xs}; }
 `;

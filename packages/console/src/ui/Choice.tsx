@@ -20,17 +20,24 @@ const Option = styled(Radio)`
 `;
 
 export interface ChoiceProps<T extends string> {
+  /** What stands above; empty: nothing, and `said` names it to screen readers. */
   readonly label: string;
+  readonly said?: string;
   readonly value: T;
   readonly options: readonly T[];
   readonly onChange: (value: T) => void;
 }
 
 /** One of a few words. */
-export function Choice<T extends string>({ label, value, options, onChange }: ChoiceProps<T>) {
+export function Choice<T extends string>({ label, said, value, options, onChange }: ChoiceProps<T>) {
   return (
-    <Styled value={value} onChange={(next) => onChange(next as T)} orientation="horizontal">
-      <Label className="name">{label}</Label>
+    <Styled
+      value={value}
+      onChange={(next) => onChange(next as T)}
+      orientation="horizontal"
+      {...(said === undefined ? {} : { 'aria-label': said })}
+    >
+      {label !== '' && <Label className="name">{label}</Label>}
       <div className="options">
         {options.map((option) => (
           <Option key={option} value={option}>

@@ -4,6 +4,7 @@ export type { Comparison } from '../definition/comparison.js';
 export type { When } from '../definition/when.js';
 export type { TrialChange } from '../trial/trial-changes.js';
 export type { TrialAnswer, TriedStep } from '../trial/trial-result.js';
+export { type AnsweredView, answeredSchema, answerRequestSchema } from './answered-view.js';
 export {
   type AuthorityView,
   authorityViewSchema,

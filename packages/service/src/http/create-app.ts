@@ -15,6 +15,7 @@ import { feedRoutes } from './routes/feed-routes.js';
 import { healthRoutes } from './routes/health-routes.js';
 import { laneRoutes } from './routes/lane-routes.js';
 import { saveRoutes } from './routes/save-routes.js';
+import { schemaRoutes } from './routes/schema-routes.js';
 import { serviceRoutes } from './routes/service-routes.js';
 import { takeRoutes } from './routes/take-routes.js';
 import { trialRoutes } from './routes/trial-routes.js';
@@ -55,6 +56,7 @@ export async function createApp(context: ApiContext, logger: FastifyBaseLogger):
       await api.register(laneRoutes(context));
       await api.register(takeRoutes(context));
       await api.register(authorityRoutes(context));
+      await api.register(schemaRoutes);
       await api.register(callRoutes(context));
       callStream(api, context);
       api.get('/openapi.json', { schema: { hide: true } }, async () => app.swagger());

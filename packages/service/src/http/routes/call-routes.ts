@@ -1,4 +1,6 @@
 import {
+  answeredSchema,
+  answerRequestSchema,
   callDetailSchema,
   callListSchema,
   callQuerySchema,
@@ -9,6 +11,7 @@ import {
 } from '@upsetter/core/wire';
 import type { FastifyPluginAsyncZod } from 'fastify-type-provider-zod';
 import { z } from 'zod';
+import { answerCall } from '../../calls/answer-call.js';
 import { viewCall, viewCallDetail } from '../../calls/call-view.js';
 import { explainRecord } from '../../calls/explain-record.js';
 import { runChecks } from '../../checks/run-checks.js';
@@ -62,6 +65,14 @@ export function callRoutes(context: ApiContext): FastifyPluginAsyncZod {
           record.compiled ?? mocks.list().find(({ name }) => name === record.service)?.live.compiled ?? null;
         return viewTake(await keepCall(record, compiled, takes));
       },
+    );
+
+    app.post(
+      '/calls/:id/answer',
+      {
+        schema: { tags: ['services'], params: byId, body: answerRequestSchema, response: { 200: answeredSchema } },
+      },
+      async (request) => answerCall(await log.find(request.params.id), request.body.answer ?? null, mocks),
     );
 
     app.post(
