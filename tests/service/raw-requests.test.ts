@@ -40,8 +40,7 @@ function sendRaw(bytes: string | Buffer): Promise<string> {
   });
 }
 
-const statusesOf = (answer: string) =>
-  [...answer.matchAll(/HTTP\/1\.1 (\d{3}) /g)].map(([, status]) => Number(status));
+const statusesOf = (answer: string) => [...answer.matchAll(/HTTP\/1\.1 (\d{3}) /g)].map(([, status]) => Number(status));
 const isAlive = async () => expect(await (await fetch(`http://127.0.0.1:${port}/echo`)).text()).toBe('<>');
 
 describe('a request that is not as it should be', () => {

@@ -35,6 +35,7 @@ import type {
   Why,
 } from '@upsetter/core/wire';
 import type { CallBatch, CallsWanted, LaneClockChange } from './client-requests.js';
+import { readEvents } from './read-events.js';
 import { UpsetterProblem } from './upsetter-problem.js';
 
 /** The control API, typed. Every method rejects with `UpsetterProblem`: of the service, or `service-unreachable`. */
@@ -360,42 +361,4 @@ async function readProblem(response: Response): Promise<Problem> {
       next: 'Is this the control address?',
     };
   }
-}
-
-interface StreamEvent {
-  readonly id: string | null;
-  readonly name: string;
-  readonly data: string;
-}
-
-/** The events of a Server-Sent Events body. Source: the HTML standard, 9.2.6. */
-async function* readEvents(body: ReadableStream<Uint8Array>): AsyncGenerator<StreamEvent> {
-  const decoder = new TextDecoder();
-  const reader = body.getReader();
-  let text = '';
-  for (;;) {
-    const { done, value } = await reader.read();
-    if (done) return;
-    text += decoder.decode(value, { stream: true });
-    const blocks = text.split(/\r?\n\r?\n/);
-    text = blocks.pop() ?? '';
-    for (const block of blocks) {
-      const event = parseEvent(block);
-      if (event.data !== '') yield event;
-    }
-  }
-}
-
-function parseEvent(block: string): StreamEvent {
-  const event = { id: null as string | null, name: 'message', data: '' };
-  for (const line of block.split(/\r?\n/)) {
-    const colon = line.indexOf(':');
-    if (colon <= 0) continue;
-    const field = line.slice(0, colon);
-    const value = line.slice(colon + 1).replace(/^ /, '');
-    if (field === 'id') event.id = value;
-    else if (field === 'event') event.name = value;
-    else if (field === 'data') event.data += event.data === '' ? value : `\n${value}`;
-  }
-  return event;
 }

@@ -78,6 +78,8 @@ interface CallsSearch {
   readonly service?: string | undefined;
   readonly strays?: boolean | undefined;
   readonly findings?: boolean | undefined;
+  /** Preflights of browsers are folded away unless they are asked for. */
+  readonly preflights?: boolean | undefined;
 }
 
 const calls = createRoute({
@@ -89,6 +91,7 @@ const calls = createRoute({
       service: text(search['service']),
       strays: flag(search['strays']),
       findings: flag(search['findings']),
+      preflights: flag(search['preflights']),
     }),
 });
 

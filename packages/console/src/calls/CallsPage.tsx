@@ -10,6 +10,7 @@ import { LongList, longListHeads, longListRow } from '../ui/LongList.js';
 import { Method } from '../ui/Method.js';
 import { answeredByText, OutcomeMark } from '../ui/Outcome.js';
 import { Empty, Faint, Trouble } from '../ui/Panel.js';
+import { foldPreflights } from './preflights.js';
 import { useCallList } from './useCallList.js';
 
 const route = getRouteApi('/calls');
@@ -53,9 +54,11 @@ const Row = styled.div`
 
 /** The calls received, newest first: all, of one service, only strays, only those that differ from a contract. */
 export function CallsPage() {
-  const selection = route.useSearch();
+  const { preflights, ...selection } = route.useSearch();
   const { data: services } = useQuery(servicesQuery);
   const list = useCallList(selection);
+  const shown = preflights === true ? list.calls : foldPreflights(list.calls);
+  const folded = list.calls.length - shown.length;
   return (
     <>
       <h1>Calls</h1>
@@ -77,6 +80,15 @@ export function CallsPage() {
         >
           findings
         </Link>
+        {(folded > 0 || preflights === true) && (
+          <Link
+            to="/calls"
+            search={preflights === true ? selection : { ...selection, preflights: true }}
+            data-current={preflights === true ? true : undefined}
+          >
+            {preflights === true ? 'preflights' : formatCount(folded, 'preflight')}
+          </Link>
+        )}
         {services?.map(({ name }) => (
           <Link
             key={name}
@@ -92,7 +104,7 @@ export function CallsPage() {
       {list.isEmpty ? (
         <Empty>No calls yet. Point the application at an address of a service, or try a call there.</Empty>
       ) : (
-        <CallRows calls={list.calls} onEnd={list.readMore} />
+        <CallRows calls={shown} onEnd={list.readMore} />
       )}
     </>
   );

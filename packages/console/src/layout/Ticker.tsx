@@ -2,6 +2,7 @@ import { Link } from '@tanstack/react-router';
 import type { CallSummary } from '@upsetter/core/wire';
 import { useState } from 'react';
 import styled from 'styled-components';
+import { foldPreflights } from '../calls/preflights.js';
 import { useCallFeed } from '../live/useCallFeed.js';
 import { color, space } from '../theme/tokens.js';
 import { Button } from '../ui/Button.js';
@@ -79,9 +80,11 @@ export function Ticker() {
         </Button>
       </Head>
       <List>
-        {calls.slice(0, SHOWN).map((call) => (
-          <Row key={call.id} call={call} />
-        ))}
+        {foldPreflights(calls)
+          .slice(0, SHOWN)
+          .map((call) => (
+            <Row key={call.id} call={call} />
+          ))}
       </List>
     </Strip>
   );
