@@ -1,7 +1,7 @@
 export type { AccessRefusal } from './access/compile-access.js';
 export { PAIR_ALGORITHMS, type PublicKey, type ServiceKeys } from './access/service-keys.js';
 export { type ContentCoding, chooseCoding } from './answer/choose-coding.js';
-export type { EventsForm, RelayedForm, RenderedAnswer } from './answer/rendered-answer.js';
+export type { EventsForm, RelayedForm, RenderedAnswer, StoredForm } from './answer/rendered-answer.js';
 export { type AnsweredCall, answerThisCall } from './answering/answer-this-call.js';
 export type { AnsweredBy, CallState, DroppedBody } from './call/call-record.js';
 export { CallRecord } from './call/call-record.js';
@@ -107,6 +107,7 @@ export { runTrial, type SendCall } from './trial/run-trial.js';
 export { listTrialChanges, type TrialChange } from './trial/trial-changes.js';
 export type { Trial, TrialAnswer, TrialRequest, TriedStep } from './trial/trial-result.js';
 export { USUAL_ENVIRONMENT } from './trial/trial-result.js';
+export type { CompiledBreak } from './upset/compile-break.js';
 export type { CompiledUpset } from './upset/compile-upset.js';
 export { compileUpset } from './upset/compile-upset.js';
 export type { UpsetPlan } from './upset/plan-upsets.js';

@@ -1,5 +1,5 @@
-import { mkdir, readFile, writeFile } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
+import { copyFile, mkdir, readFile, stat, writeFile } from 'node:fs/promises';
+import { dirname, join, resolve } from 'node:path';
 import {
   AppError,
   type BesideFile,
@@ -47,10 +47,23 @@ export async function readBesideFiles(directory: string, text: string): Promise<
   )
     for (const name of names) {
       read.add(name);
-      const bytes = await readFile(join(directory, name)).catch(() => null);
-      if (bytes !== null) files[name] = toBeside(bytes);
+      const file = await readBeside(resolve(directory, name));
+      if (file !== null) files[name] = file;
     }
   return files;
+}
+
+/** Larger ones stay where they are: they are sent from there. */
+const LARGE_BYTES = 8_000_000;
+
+async function readBeside(path: string): Promise<BesideFile | null> {
+  try {
+    const { size } = await stat(path);
+    if (size > LARGE_BYTES) return { kind: 'path', content: path, size };
+    return toBeside(await readFile(path));
+  } catch {
+    return null;
+  }
 }
 
 /** Text where it is text, so that what is kept of it can be read. */
@@ -76,7 +89,8 @@ async function writeFiles(directory: string, text: string, files: BesideFiles): 
     const { kind, content } = file;
     const path = join(directory, name);
     await mkdir(dirname(path), { recursive: true }).catch((error: Error) => refuse(path, error));
-    await writeBeside(path, kind === 'text' ? content : Buffer.from(content, 'base64'));
+    if (kind !== 'path') await writeBeside(path, kind === 'text' ? content : Buffer.from(content, 'base64'));
+    else if (resolve(path) !== content) await copyFile(content, path).catch((error: Error) => refuse(path, error));
   }
 }
 

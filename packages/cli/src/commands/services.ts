@@ -91,6 +91,9 @@ function renderService(service: ServiceView): string {
     const what = [
       definition.delay === undefined ? '' : `delay ${describeDelay(definition.delay)}`,
       definition.answer === undefined ? '' : `answer ${definition.answer.status ?? 200}`,
+      definition.break === undefined
+        ? ''
+        : `break ${typeof definition.break === 'string' ? definition.break : definition.break.as}`,
       definition.share ?? '',
       definition.of === undefined ? '' : `of ${definition.of.join(', ')}`,
     ];

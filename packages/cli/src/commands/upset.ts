@@ -9,6 +9,7 @@ export interface UpsetOptions extends CommonOptions {
   readonly name?: string;
   readonly delay?: string;
   readonly answer?: string;
+  readonly break?: string;
   readonly share?: string;
 }
 
@@ -26,9 +27,9 @@ export async function upsetService(
 }
 
 function buildUpset(operations: readonly string[], options: UpsetOptions): UpsetDefinition {
-  const { delay, answer, share, name } = options;
-  if (delay === undefined && answer === undefined)
-    throw new AppError('wrong-use', 'an upset does something: give --delay or --answer');
+  const { delay, answer, share, name, break: broken } = options;
+  if (delay === undefined && answer === undefined && broken === undefined)
+    throw new AppError('wrong-use', 'an upset does something: give --delay, --answer or --break');
   if (delay !== undefined && parseDuration(delay) === null)
     throw new AppError('wrong-use', `--delay is a duration such as 800ms or 2s, not ${delay}`);
   if (share !== undefined && parseShare(share) === null)
@@ -36,6 +37,7 @@ function buildUpset(operations: readonly string[], options: UpsetOptions): Upset
   const words = [
     delay === undefined ? '' : `delay ${delay}`,
     answer === undefined ? '' : `answer ${answer}`,
+    broken === undefined ? '' : `break ${broken}`,
     share ?? '',
     operations.join(' '),
   ];
@@ -44,10 +46,19 @@ function buildUpset(operations: readonly string[], options: UpsetOptions): Upset
     ...(operations.length === 0 ? {} : { of: [...operations] }),
     ...(share === undefined ? {} : { share }),
     ...(delay === undefined ? {} : { delay }),
+    ...(broken === undefined ? {} : { break: readBreak(broken) }),
     ...(answer === undefined
       ? {}
       : { answer: { status: readStatus(answer), problem: { title: `Upset: ${name ?? answer}` } } }),
   };
+}
+
+const BREAKS = ['silence', 'hangup', 'reset'] as const;
+
+function readBreak(text: string): (typeof BREAKS)[number] {
+  const known = BREAKS.find((own) => own === text);
+  if (known === undefined) throw new AppError('wrong-use', `--break is ${BREAKS.join(', ')}, not ${text}`);
+  return known;
 }
 
 function readStatus(text: string): number {

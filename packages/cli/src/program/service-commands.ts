@@ -168,6 +168,7 @@ function addUpset(add: CommandAdder): void {
   )
     .option('--delay <duration>', 'wait before the first byte: 800ms, 2s')
     .option('--answer <status>', 'answer with this status instead of the case')
+    .option('--break <how>', 'break the call instead: silence, hangup or reset')
     .option('--share <share>', 'of a share of the calls only: 50%')
     .option('--name <name>', 'a name for it (default: what it does)');
   add.action(upset, async (name: string, operations: string[], options: UpsetOptions) =>

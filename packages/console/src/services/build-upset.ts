@@ -19,10 +19,16 @@ export function describeUpset(definition: Definition): string {
   const words = [
     definition.delay === undefined ? '' : `delay ${describeDelay(definition.delay)}`,
     definition.answer === undefined ? '' : `answer ${definition.answer.status ?? 200}`,
+    definition.break === undefined ? '' : `break ${describeBreak(definition.break)}`,
     definition.share === undefined ? '' : `${definition.share} of the calls`,
     definition.of === undefined ? '' : `of ${definition.of.join(', ')}`,
   ];
   return words.filter((word) => word !== '').join(', ');
+}
+
+function describeBreak(own: NonNullable<Definition['break']>): string {
+  if (typeof own === 'string') return own;
+  return own.kept === false || own.kept === 'no' ? `${own.as}, nothing kept` : own.as;
 }
 
 function describeDelay(delay: NonNullable<Definition['delay']>): string {

@@ -21,7 +21,7 @@ export function FilesBeside({ files }: { readonly files: ServiceView['files'] })
       {names.map((name) => (
         <File key={name}>
           <summary>
-            <code>{name}</code> <Faint>{describeSize(files[name]?.content.length ?? 0)}</Faint>
+            <code>{name}</code> <Faint>{describeFile(files[name])}</Faint>
           </summary>
           <pre>{files[name]?.content}</pre>
         </File>
@@ -30,6 +30,8 @@ export function FilesBeside({ files }: { readonly files: ServiceView['files'] })
   );
 }
 
-function describeSize(characters: number): string {
+function describeFile(file: ServiceView['files'][string] | undefined): string {
+  if (file?.kind === 'path') return `${Math.round(file.size / 1_000_000)} MB, sent from where it is`;
+  const characters = file?.content.length ?? 0;
   return characters < 1000 ? `${characters} characters` : `${Math.round(characters / 1000)} thousand characters`;
 }

@@ -9,13 +9,14 @@ import { compileEvents } from './compile-events.js';
 import { compileNegotiated } from './compile-negotiated.js';
 import { compileRelay } from './compile-relay.js';
 import { compileSoap, type SoapHead } from './compile-soap.js';
+import { serveStoredRange, wholeFile } from './compile-stored.js';
 import { type CompiledText, compileText, type TextScope } from './compile-text.js';
 import type { CompiledAnswer } from './compiled-answer.js';
 import { type BodyForm, contentTypeOf } from './content-types.js';
 import { serveEntityTag } from './entity-tag.js';
 import { isHeaderValue } from './header-text.js';
-import type { EventsForm, RelayedForm, RenderedAnswer } from './rendered-answer.js';
-import { serveRanges } from './serve-ranges.js';
+import type { EventsForm, RelayedForm, RenderedAnswer, StoredForm } from './rendered-answer.js';
+import { PARTIAL, serveRanges } from './serve-ranges.js';
 
 type Header = readonly [name: string, value: string | ((frame: Frame) => string)];
 
@@ -64,6 +65,8 @@ function compileServed(
     render: (frame) => {
       const { request } = frame;
       let rendered = compiled.constant ?? compiled.render(frame);
+      const stored = rendered.wire?.kind === 'stored' ? rendered.wire : null;
+      if (stored !== null) return serve.includes('range') ? serveStoredRange(rendered, stored, request) : rendered;
       if (serve.includes('etag')) rendered = serveEntityTag(rendered, request);
       if (serve.includes('range')) rendered = serveRanges(rendered, request);
       return serve.includes('gzip') && rendered.status !== PARTIAL ? { ...rendered, wire: PACKED } : rendered;
@@ -71,7 +74,6 @@ function compileServed(
   };
 }
 
-const PARTIAL = 206;
 const PACKED = { kind: 'packed' } as const;
 
 function compilePlain(
@@ -106,10 +108,14 @@ function compilePlain(
   return { constant, render: () => constant };
 }
 
-type CompiledWire = (frame: Frame) => EventsForm | RelayedForm;
+type CompiledWire = (frame: Frame) => EventsForm | RelayedForm | StoredForm;
 
 /** What is no body that is there as a whole: events, or what the upstream answers; null: the answer is one. */
-function compileWire({ events, relay }: Answer, path: readonly PathKey[], scope: TextScope): CompiledWire | null {
+function compileWire({ events, relay, file }: Answer, path: readonly PathKey[], scope: TextScope): CompiledWire | null {
+  if (file !== undefined && 'path' in file) {
+    const whole = wholeFile(file);
+    return () => whole;
+  }
   if (events !== undefined) return compileEvents(events, [...path, 'events'], scope);
   return relay === undefined ? null : compileRelay(relay, [...path, 'relay'], scope);
 }

@@ -35,7 +35,7 @@ export function compileBody(
     case 'base64':
       return fromBase64(answer.base64 ?? '');
     case 'file':
-      return fromBase64(answer.file?.content ?? '');
+      return fromBase64(answer.file !== undefined && 'content' in answer.file ? answer.file.content : '');
     default:
       return null;
   }

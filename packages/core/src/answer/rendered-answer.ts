@@ -7,7 +7,15 @@ export interface RenderedAnswer {
   readonly wire?: WireForm;
 }
 
-export type WireForm = PackedForm | EventsForm | RelayedForm;
+export type WireForm = PackedForm | EventsForm | RelayedForm | StoredForm;
+
+/** The bytes of a file from `start` to `end` (inclusive), sent from where it is. */
+export interface StoredForm {
+  readonly kind: 'stored';
+  readonly path: string;
+  readonly start: number;
+  readonly end: number;
+}
 
 /** The body is packed with a coding that the caller takes. */
 export interface PackedForm {

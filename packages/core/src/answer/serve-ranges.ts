@@ -3,8 +3,8 @@ import type { TagRequest } from './entity-tag.js';
 import type { RenderedAnswer } from './rendered-answer.js';
 
 const OK = 200;
-const PARTIAL = 206;
-const NOT_SATISFIABLE = 416;
+export const PARTIAL = 206;
+export const NOT_SATISFIABLE = 416;
 const UNSATISFIABLE = -1;
 const NO_RANGE = -2;
 const MOST_RANGES = 20;
@@ -32,7 +32,7 @@ export function serveRanges(answer: RenderedAnswer, request: TagRequest): Render
 }
 
 /** `bytes=0-4, -2`; one that ends before it begins is no range (RFC 9110, 14.1.1). */
-function isRangeSet(asked: string): boolean {
+export function isRangeSet(asked: string): boolean {
   const [unit = '', set = ''] = asked.split('=', 2);
   return (
     unit.toLowerCase() === 'bytes' &&
@@ -57,7 +57,7 @@ interface Range {
   readonly end: number;
 }
 
-function rangeText({ start, end }: Range, size: number): string {
+export function rangeText({ start, end }: Range, size: number): string {
   return `bytes ${start}-${end}/${size}`;
 }
 

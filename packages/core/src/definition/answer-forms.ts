@@ -70,7 +70,19 @@ export const asSchema = z
 
 const FILE = '`file` names a file beside the service file: ./chart.png';
 /** A file beside, as it is once it was read. */
-export const fileSchema = z.object({ name: z.string(), content: z.string() }, { error: FILE });
+export const fileSchema = z.union(
+  [
+    z.object({ name: z.string(), content: z.string() }),
+    z.object({ name: z.string(), path: z.string(), size: z.int() }),
+  ],
+  { error: FILE },
+);
+
+/** A file that is so large that it is sent from where it is. `size` in bytes. */
+export interface StoredFile {
+  readonly path: string;
+  readonly size: number;
+}
 
 const RELAY = '`relay` is true, or { headers: {...}, without: [...] }: what of the call is another for the upstream';
 export const relaySchema = z.union(

@@ -1,11 +1,12 @@
 import { z } from 'zod';
 import { answerSchema } from './answer.js';
+import { breakSchema } from './break.js';
 import { delaySchema } from './delay.js';
 import { shareSchema } from './duration-schema.js';
 import { hasNoMistakes, strictKeys } from './strict-keys.js';
 import { whenSchema } from './when.js';
 
-const NOT_YET = ['pace', 'break', 'crowd', 'quota', 'first', 'every', 'during'];
+const NOT_YET = ['pace', 'crowd', 'quota', 'first', 'every', 'during'];
 
 /** One injected trouble. `calm: true` keeps it in the file, switched off. */
 export const upsetSchema = strictKeys(
@@ -17,11 +18,12 @@ export const upsetSchema = strictKeys(
     share: shareSchema.optional(),
     delay: delaySchema.optional(),
     answer: answerSchema.optional(),
+    break: breakSchema.optional(),
     calm: z.boolean().optional(),
   },
   NOT_YET,
-).refine((upset) => upset.delay !== undefined || upset.answer !== undefined, {
-  error: 'an upset does something: give it a `delay` or an `answer`',
+).refine(({ delay, answer, break: broken }) => [delay, answer, broken].some((own) => own !== undefined), {
+  error: 'an upset does something: give it a `delay`, an `answer` or a `break`',
   when: hasNoMistakes,
 });
 export type UpsetDefinition = z.output<typeof upsetSchema>;

@@ -8,6 +8,7 @@ import type { PathKey } from '../definition/yaml-source.js';
 import { type NamesInScope, ONLY_THE_CALL } from '../expression/compile-context.js';
 import { type CompiledCondition, compileWhen } from '../matching/compile-condition.js';
 
+import { type CompiledBreak, compileBreak } from './compile-break.js';
 import { type CompiledDelay, compileDelay } from './compile-delay.js';
 
 /** One upset, ready to be asked on each call. `null` stands for what it does not limit or do. */
@@ -19,6 +20,7 @@ export interface CompiledUpset {
   readonly share: number | null;
   readonly delay: CompiledDelay | null;
   readonly answer: CompiledAnswer | null;
+  readonly break: CompiledBreak | null;
 }
 
 export type ReportAt = (message: string, path: readonly PathKey[], more?: { atKey?: boolean; offset?: number }) => void;
@@ -57,6 +59,7 @@ export function compileUpset(
     conditions: conditions.length === 0 ? null : conditions,
     share: definition.share === undefined ? null : parseShare(definition.share),
     delay: definition.delay === undefined ? null : compileDelay(definition.delay),
+    break: definition.break === undefined ? null : compileBreak(definition.break),
     answer: definition.answer === undefined ? null : compileAnswer(definition.answer, [...path, 'answer'], scope),
   };
 }

@@ -8,6 +8,7 @@ import type { CompiledUpset } from './compile-upset.js';
 export interface UpsetPlan {
   readonly names: readonly string[];
   readonly delayMs: number;
+  /** The first upset that answers in the place of the case, or breaks the call. */
   readonly answeredBy: CompiledUpset | null;
 }
 
@@ -26,7 +27,7 @@ export function planUpsets(
     names ??= [];
     names.push(upset.name);
     if (upset.delay !== null) delayMs += delayOf(upset.name, upset.delay, lane);
-    if (upset.answer !== null) answeredBy ??= upset;
+    if (upset.answer !== null || upset.break !== null) answeredBy ??= upset;
   }
   return names === null ? null : { names, delayMs, answeredBy };
 }

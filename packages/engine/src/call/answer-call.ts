@@ -1,5 +1,13 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import { commitCall, findOperation, planUpsets, renderUpsetAnswer, serveContract } from '@upsetter/core';
+import {
+  type CompiledBreak,
+  commitCall,
+  type Decision,
+  findOperation,
+  planUpsets,
+  renderUpsetAnswer,
+  serveContract,
+} from '@upsetter/core';
 import type { CallbackSender } from '../callback/callback-sender.js';
 import { relayByCase, relayStray } from '../relay/relay-stray.js';
 import { completeRecord, sendAnswer } from '../wire/send-answer.js';
@@ -102,7 +110,7 @@ function decideAndSend(call: Call, mock: MockContext): void {
     checkAccess(call);
     if (call.answer === null && call.live.compiled.contract !== null) checkContract(call);
     if (call.answer === null) decide(call);
-    if (call.answer === null && call.live.strays !== null) {
+    if (call.answer === null && call.broken === null && call.live.strays !== null) {
       relayStray(call, call.live.strays, mock.log);
       return;
     }
@@ -144,14 +152,23 @@ function planUpset(call: Call): void {
 function commit(call: Call): void {
   const { record, request, live, lane, operation } = call;
   const upset = call.plan?.answeredBy ?? null;
+  const broken = upset?.break ?? null;
   const nowMs = lane.clock.now(request.receivedAtMs);
   const decision =
-    upset !== null
-      ? renderUpsetAnswer(live.compiled, upset, request, lane, nowMs)
-      : operation !== null
-        ? commitCall(live.compiled, operation, request, lane, nowMs)
-        : null;
+    broken !== null
+      ? breakCall(call, broken, nowMs)
+      : upset !== null
+        ? renderUpsetAnswer(live.compiled, upset, request, lane, nowMs)
+        : operation !== null
+          ? commitCall(live.compiled, operation, request, lane, nowMs)
+          : null;
   record.found = decision?.found ?? null;
+  if (broken !== null) {
+    record.answeredBy = 'upset';
+    call.broken = broken;
+    if (decision?.kind === 'answered') call.callbacks = decision.callbacks;
+    return;
+  }
   if (decision === null || decision.kind === 'stray') {
     record.isStray = true;
     if (live.strays !== null) return;
@@ -167,6 +184,15 @@ function commit(call: Call): void {
     call.answer = decision.answer;
     call.callbacks = decision.callbacks;
   }
+}
+
+/** What a broken call does all the same: what it changes is kept, unless the upset says that the server failed before it. */
+function breakCall(
+  { live, lane, operation, request }: Call,
+  { isKept }: CompiledBreak,
+  nowMs: number,
+): Decision | null {
+  return isKept && operation !== null ? commitCall(live.compiled, operation, request, lane, nowMs) : null;
 }
 
 function answerFault(call: Call, mock: MockContext, error: unknown): void {

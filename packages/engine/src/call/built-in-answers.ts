@@ -69,12 +69,11 @@ export function buildExpressionProblem(call: Call, reason: string): RenderedAnsw
   );
 }
 
-export function buildInternalProblem(call: Call): RenderedAnswer {
-  return answerProblem(
-    call,
-    500,
-    describe(call, 500, 'internal', 'A mistake of ours', 'The service log says more; the service goes on'),
-  );
+export function buildInternalProblem(
+  call: Call,
+  detail = 'The service log says more; the service goes on',
+): RenderedAnswer {
+  return answerProblem(call, 500, describe(call, 500, 'internal', 'The mock could not answer', detail));
 }
 
 /** OPTIONS, from the operations there are; a preflight asks for one method and some headers, and gets what `cors` says. */

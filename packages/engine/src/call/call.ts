@@ -2,6 +2,7 @@ import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { TLSSocket } from 'node:tls';
 import {
   CallRecord,
+  type CompiledBreak,
   type CompiledOperation,
   type Lane,
   type PlannedCallback,
@@ -43,6 +44,8 @@ export class Call {
   isSoap = false;
   plan: UpsetPlan | null = null;
   answer: RenderedAnswer | null = null;
+  /** How it breaks in the place of its answer; null: it does not. */
+  broken: CompiledBreak | null = null;
   /** What is called once the answer is sent; null: nobody. */
   callbacks: readonly PlannedCallback[] | null = null;
 

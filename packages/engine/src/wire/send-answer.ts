@@ -1,9 +1,12 @@
-import type { RenderedAnswer } from '@upsetter/core';
+import type { RenderedAnswer, StoredForm } from '@upsetter/core';
+import { buildInternalProblem } from '../call/built-in-answers.js';
 import type { Call } from '../call/call.js';
 import type { CallLog } from '../call/call-log.js';
 import type { CallbackSender } from '../callback/callback-sender.js';
+import { breakOff } from './break-off.js';
 import { addCorsHeaders } from './cors-headers.js';
 import { packAnswer } from './pack-answer.js';
+import { sendStored } from './send-stored.js';
 import { streamEvents } from './stream-events.js';
 import { waitPrecisely } from './wait.js';
 import { writeHead } from './write-head.js';
@@ -48,12 +51,20 @@ function writeLate(call: Call, mock: WireContext): void {
 
 function writeAnswer(call: Call): void {
   const { outgoing, record, answer } = call;
+  if (call.broken !== null && !outgoing.destroyed) {
+    breakOff(call, call.broken);
+    return;
+  }
   if (answer === null || outgoing.destroyed) return;
   const headers = buildWireHeaders(call, answer);
   record.status = answer.status;
   record.responseHeaders = headers;
   const isBodyless = call.request.method === 'HEAD' || hasNoBody(answer.status);
   record.responseBody = isBodyless ? null : answer.body;
+  if (answer.wire?.kind === 'stored') {
+    void writeStored(call, answer, answer.wire, isBodyless);
+    return;
+  }
   if (answer.wire !== undefined) {
     writeOnWire(call, answer, isBodyless);
     return;
@@ -61,6 +72,24 @@ function writeAnswer(call: Call): void {
   writeHead(outgoing, answer.status, headers);
   if (isBodyless || answer.body === null) outgoing.end();
   else outgoing.end(answer.body);
+}
+
+/** A file is sent from where it is; one that is gone is a trouble of the mock. */
+async function writeStored(call: Call, answer: RenderedAnswer, stored: StoredForm, isBodyless: boolean): Promise<void> {
+  const { outgoing, record } = call;
+  const length = ['content-length', String(stored.end - stored.start + 1)];
+  const headers = withCors(call, [...answer.headers, ...length]);
+  record.responseHeaders = headers;
+  const begin = (): void => writeHead(outgoing, answer.status, headers);
+  if (isBodyless) {
+    begin();
+    outgoing.end();
+    return;
+  }
+  if (await sendStored(call, stored, begin)) return;
+  record.trouble = `${stored.path} is not there, or is shorter than when it was applied`;
+  call.answer = buildInternalProblem(call, record.trouble);
+  writeAnswer(call);
 }
 
 /** Events are sent at their times; a body that is packed is sent once it is. */
@@ -118,6 +147,7 @@ export function completeRecord(call: Call, log: CallLog): void {
   const { record, outgoing } = call;
   if (record.state !== 'in flight') return;
   record.totalMs = performance.now() - call.startedMs;
-  record.state = outgoing.writableFinished ? 'done' : 'broken';
+  // A call that was to break is done when it has.
+  record.state = outgoing.writableFinished || call.broken !== null ? 'done' : 'broken';
   log.completed(record);
 }

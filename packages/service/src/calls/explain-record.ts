@@ -23,9 +23,10 @@ function withoutAnswer(operation: Explanation['ladder'][number]): Explanation['l
 }
 
 /** What answered before any case could. */
-function describeBefore({ answeredBy, upsets, findings, trouble }: CallRecord): string {
+function describeBefore({ answeredBy, upsets, findings, trouble, status }: CallRecord): string {
   if (answeredBy === 'access') return `refused: ${trouble}; without the refusal: `;
-  if (answeredBy === 'upset') return `the upset ${upsets.join(', ')} answered in the place of the case; `;
+  if (answeredBy === 'upset')
+    return `the upset ${upsets.join(', ')} ${status === null ? 'broke the call' : 'answered in the place of the case'}; `;
   if (answeredBy !== 'contract') return '';
   const first = findings?.find(({ refusal }) => refusal !== null);
   if (first === undefined) return 'the contract itself was asked for and is answered; ';

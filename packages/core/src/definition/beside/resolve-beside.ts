@@ -66,6 +66,10 @@ export function readBeside(name: string, form: BodyForm, files: BesideFiles, typ
     return { kind: 'refused', message: `${name} is outside of the service file's folder: files stand beside it` };
   const file = Object.hasOwn(files, name) ? files[name] : undefined;
   if (file === undefined) return { kind: 'refused', message: `there is no file ${name} beside the service file` };
+  if (file.kind === 'path')
+    return form === 'file'
+      ? { kind: 'read', value: { name, path: file.content, size: file.size } }
+      : { kind: 'refused', message: `${name} is too large to be read: only \`file\` sends one that stays where it is` };
   const bytes = (): string => (file.kind === 'base64' ? file.content : encode(file.content));
   if (form === 'base64') return { kind: 'read', value: bytes() };
   if (form === 'file') return { kind: 'read', value: { name, content: bytes() } };

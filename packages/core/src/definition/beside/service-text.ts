@@ -1,7 +1,11 @@
 import { z } from 'zod';
 
-/** A file beside a service file: text, or bytes as base64. */
-export const besideFileSchema = z.object({ kind: z.enum(['text', 'base64']), content: z.string() });
+/** A file beside a service file: text, or bytes as base64; `path`: so large that it stays where it is, with its size in bytes. */
+export const besideFileSchema = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('text'), content: z.string() }),
+  z.object({ kind: z.literal('base64'), content: z.string() }),
+  z.object({ kind: z.literal('path'), content: z.string(), size: z.int().min(0) }),
+]);
 export type BesideFile = z.output<typeof besideFileSchema>;
 
 /** Files by the name they are referred to by: `./berth-desk/listBerths.usual.json`. */
@@ -22,6 +26,7 @@ export function isReference(value: unknown): value is string {
 /** What a file holds as text; null when it is no UTF-8. */
 export function textOfBeside(file: BesideFile): string | null {
   if (file.kind === 'text') return file.content;
+  if (file.kind === 'path') return null;
   try {
     return new TextDecoder('utf-8', { fatal: true }).decode(
       Uint8Array.from(atob(file.content), (c) => c.charCodeAt(0)),

@@ -1,3 +1,4 @@
+import type { StoredFile } from '../answer-forms.js';
 import type { PathKey } from '../yaml-source.js';
 import { type BodySpot, bodySpots, spotId } from './body-spots.js';
 import { type BesideFile, type BesideFiles, isReference } from './service-text.js';
@@ -94,8 +95,16 @@ function toFile({ form, value }: BodySpot, name: string): BesideFile {
   const table = form === 'rows' ? writeRows(name, value) : null;
   if (table !== null) return { kind: 'text', content: table };
   if (form === 'json' || form === 'rows') return { kind: 'text', content: `${JSON.stringify(value, null, 2)}\n` };
-  if (form === 'file') return { kind: 'base64', content: String((value as { readonly content?: unknown }).content) };
+  if (form === 'file') return toBytesFile(value as FileValue);
   return { kind: form, content: String(value) };
+}
+
+type FileValue = { readonly content: string } | StoredFile;
+
+function toBytesFile(file: FileValue): BesideFile {
+  return 'path' in file
+    ? { kind: 'path', content: file.path, size: file.size }
+    : { kind: 'base64', content: file.content };
 }
 
 function groupBy<K, T>(items: readonly T[], keyOf: (item: T) => K): Map<K, T[]> {

@@ -274,7 +274,12 @@ export const KEY_HELP: Readonly<Record<string, Help>> = {
     share: 'How many of the calls, such as 30%.',
     delay: 'A delay: 800ms, { low, high }, or { median, p95 }.',
     answer: 'What is answered in the place of the case.',
+    break: 'How the call breaks in the place of an answer: silence, hangup, reset, or { as, kept }.',
     calm: 'In the file, switched off.',
+  },
+  '`break`': {
+    as: 'silence (no answer, ever), hangup (the connection is closed), reset.',
+    kept: 'no: nothing of what the call changes is kept; usually it is, and only the caller does not hear of it.',
   },
   'a delay': {
     low: 'The least, such as 200ms.',
