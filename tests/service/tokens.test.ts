@@ -123,6 +123,17 @@ describe('a token endpoint', () => {
     expect(given.challenge === null).toBe(status !== 401);
   });
 
+  test('keeps neither the secrets that were sent nor the tokens', async () => {
+    const { body } = await askToken(address, { ...GRANT, client_secret: 's-1', client_id: 'petrel' });
+    const { calls } = await upsetter.client.listCalls({ service: 'issuing', operation: 'tokens.issue', limit: 1 });
+    const kept = JSON.stringify(await upsetter.client.readCall(calls[0]?.id ?? ''));
+    expect(kept).toContain('client_secret=(masked)');
+    expect(kept).toContain('client_id=petrel');
+    expect(kept).toContain('\\"access_token\\":\\"(masked)\\"');
+    expect(kept).not.toContain(body.access_token);
+    expect(kept).not.toContain('s-1');
+  });
+
   test('does not show the secrets of its clients', async () => {
     const shown = await upsetter.client.readService('issuing');
     expect(shown.variables).toEqual([{ name: 'secret', value: '(secret)', environment: null }]);

@@ -92,6 +92,7 @@ export { chooseCase, commitCall, renderAccessAnswer, renderUpsetAnswer } from '.
 export { Lane, Lanes } from './state/lane.js';
 export { LaneClock, LaneClocks } from './state/lane-clock.js';
 export { readLaneName } from './state/lane-name.js';
+export { maskTokenCall } from './tokens/mask-token-call.js';
 export type { Exchange } from './traffic/exchange.js';
 export { headerOf } from './traffic/exchange.js';
 export { HarReader, type ReadHar, readHar } from './traffic/har-reader.js';

@@ -9,8 +9,8 @@ export interface AddedCase {
   readonly name: string;
   readonly on: string;
   readonly case: CompiledCase;
-  /** Whether everybody may call it, whatever the service says. */
-  readonly isOpen: boolean;
+  /** Whether it gives out tokens: everybody may call it, whatever the service says, and its bodies are not kept as they are. */
+  readonly givesTokens: boolean;
   /** Where the file says it. */
   readonly path: readonly PathKey[];
 }

@@ -39,6 +39,8 @@ export interface CompiledOperation {
   readonly needsFrame: boolean;
   /** Who may call it; null: everybody. */
   readonly access: CompiledAccess | null;
+  /** Whether what is sent and answered holds secrets that are not kept. */
+  readonly givesTokens: boolean;
 }
 
 /** A service as closures and tries. Immutable: an edit compiles a new one, and a call keeps the one it began with. */
@@ -116,7 +118,10 @@ export function* compileInSteps(
   reportTwins(written, report);
   const operations = addOperations(written, addedCases(definition, shared, start, reportText), {
     report,
-    makeOperation: ({ name, on, isOpen }, address) => makeOperation(name, on, address, isOpen ? null : access),
+    makeOperation: ({ name, on, givesTokens }, address) => ({
+      ...makeOperation(name, on, address, givesTokens ? null : access),
+      givesTokens,
+    }),
     readAddress: (address) => (shared.isLoose ? dropEndSlash(address) : address),
   });
   const upsets = compileUpsets(
@@ -200,7 +205,7 @@ function makeOperation(
   address: OperationAddress,
   access: CompiledAccess | null,
 ): CompiledOperation {
-  return { name, on, address, cases: [], index: null, row: null, needsFrame: false, access };
+  return { name, on, address, cases: [], index: null, row: null, needsFrame: false, access, givesTokens: false };
 }
 
 function compileOperation(
@@ -234,6 +239,7 @@ function compileOperation(
     index: buildCaseIndex(cases.map((item) => item.conditions)),
     row,
     needsFrame: row !== null || cases.some((item) => item.conditions.some((condition) => condition.needsFrame)),
+    givesTokens: false,
     access:
       definition.access === undefined
         ? shared.access

@@ -64,7 +64,7 @@ export function compileResource(
     const item = [template.replace(/\/$/, ''), ...place.keys.map((field) => `{${field}}`)].join('/');
     return resource.actions.map((action) => ({
       name: `${name}.${action}${suffix}`,
-      isOpen: false,
+      givesTokens: false,
       path: [...path, 'at'],
       on: `${METHODS[action]} ${action === 'list' || action === 'create' ? template : item}`,
       case: buildCase(resource, action, place, template, {

@@ -104,7 +104,7 @@ function addCase(
   render: (frame: Frame) => RenderedAnswer,
   path: readonly PathKey[],
 ): AddedCase {
-  return { name, on, case: buildCase({ constant: null, render }), isOpen: true, path };
+  return { name, on, case: buildCase({ constant: null, render }), givesTokens: true, path };
 }
 
 function buildCase(answer: CompiledAnswer): CompiledCase {

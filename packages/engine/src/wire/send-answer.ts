@@ -1,4 +1,4 @@
-import type { RenderedAnswer, StoredForm } from '@upsetter/core';
+import { maskTokenCall, type RenderedAnswer, type StoredForm } from '@upsetter/core';
 import { buildInternalProblem } from '../call/built-in-answers.js';
 import type { Call } from '../call/call.js';
 import type { CallLog } from '../call/call-log.js';
@@ -149,5 +149,6 @@ export function completeRecord(call: Call, log: CallLog): void {
   record.totalMs = performance.now() - call.startedMs;
   // A call that was to break is done when it has.
   record.state = outgoing.writableFinished || call.broken !== null ? 'done' : 'broken';
+  if (call.operation?.givesTokens === true) maskTokenCall(record);
   log.completed(record);
 }
