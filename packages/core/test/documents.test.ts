@@ -27,9 +27,9 @@ const examples: Example[] = DOCUMENTS.flatMap((path) => {
   }));
 });
 
-const demoFiles = ['berth-desk', 'tide-office', 'manifest-office'];
+const demoFiles = ['berth-desk', 'tide-office', 'manifest-office', 'vessel-register'];
 const CONTRACT = './berth-desk.openapi.yaml';
-const CONTRACTS = [CONTRACT, './manifest-office.wsdl', './manifests.xsd', './goods.xsd'];
+const CONTRACTS = [CONTRACT, './manifest-office.wsdl', './manifests.xsd', './goods.xsd', './vessels.csv'];
 const contractFiles = Object.fromEntries(
   CONTRACTS.map((name) => [name, { kind: 'text' as const, content: read(`packages/demo/files/${name}`) }]),
 );

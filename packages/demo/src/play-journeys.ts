@@ -32,9 +32,11 @@ const JOURNEYS: readonly BoardJourney[] = [
 ];
 
 /** The harbour board's day: bookings that work, one too long for its berth, one stray, a lane of its own, a path nobody serves. */
-export async function playJourneys(addresses: BoardAddresses): Promise<void> {
+export async function playJourneys(addresses: BoardAddresses & { readonly vesselRegister: string }): Promise<void> {
   for (const journey of JOURNEYS) await bookBerth(addresses, journey);
   await fetch(`${addresses.tideOffice}/notices`);
   await fetch(`${addresses.tideOffice}/tide/skerry?day=2026-03-02`);
   await fetch(`${addresses.berthDesk}/berths/N7`, { method: 'DELETE' });
+  await fetch(`${addresses.vesselRegister}/vessels?type=tanker&length.above=50&sort=-length`);
+  await fetch(`${addresses.vesselRegister}/vessels/9321477/visits?limit=2&with=vessel`);
 }

@@ -32,7 +32,7 @@ async function main(): Promise<void> {
   const { child, control } = await startUpsetter();
   const ended = Promise.race([once(process, 'SIGINT'), once(process, 'SIGTERM'), once(child, 'exit')]);
   const client = new UpsetterClient(control);
-  await applyFiles(control, ['berth-desk', 'tide-office', 'manifest-office']);
+  await applyFiles(control, ['berth-desk', 'tide-office', 'manifest-office', 'vessel-register']);
   await recordTakes(client, async () => {
     const desk = createBerthDesk();
     return { url: await desk.listen({ host: '127.0.0.1', port: 0 }), stop: () => desk.close() };
@@ -47,6 +47,7 @@ async function main(): Promise<void> {
     tideOffice: addressOf('tide-office'),
     pilotRoster: addressOf('pilot-roster'),
     board: board ?? '',
+    vesselRegister: addressOf('vessel-register'),
   });
   console.log(`
   console              ${control}
@@ -54,6 +55,7 @@ async function main(): Promise<void> {
   mock tide-office     ${addressOf('tide-office')}   (the real one: ${tideOffice}, port ${TIDE_OFFICE_PORT})
   mock manifest-office ${addressOf('manifest-office')}   (the real one: ${manifestOffice}, port ${MANIFEST_OFFICE_PORT})
   mock pilot-roster    ${addressOf('pilot-roster')}   (follows its contract in a git repository; tells pilots to ${board}/pilots)
+  mock vessel-register ${addressOf('vessel-register')}   (nothing but rows: /vessels?type=tanker&sort=-length)
   harbour board        ${board}/?tides=${addressOf('tide-office')}
 
   Try:  npx upsetter services
