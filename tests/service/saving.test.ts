@@ -232,3 +232,40 @@ readAll: { on: "GET /berths/all/{what}", cases: [] }
   const { operationList } = await upsetter.client.readService('noted');
   expect(operationList[0]?.cases.map(({ unreachable }) => unreachable !== null)).toEqual([false, true, false, true]);
 });
+
+describe('rows that a lane has changed', () => {
+  const file = (rows: string, key = 'no') =>
+    fileOf(
+      'keepers',
+      '{}',
+      `datasets: { keepers: { key: ${key}, rows: ${rows} } }\nresources: { keepers: { at: /keepers } }\n`,
+    ).replace('operations:\n  {}', 'operations: {}');
+  const FIRST = '[{ no: 1, name: Ada }]';
+  const SECOND = '[{ no: 1, name: Ada }, { no: 2, name: Tom }]';
+
+  test('stay when the file has others, and the reply names the lane; a reset begins with those of the file', async () => {
+    const { address } = await upsetter.client.saveService('keepers', file(FIRST));
+    const namesIn = async (lane: string) => {
+      const response = await fetch(`${address}/keepers`, { headers: { 'upsetter-lane': lane } });
+      return ((await response.json()) as { items: { name: string }[] }).items.map(({ name }) => name);
+    };
+    const headers = { 'upsetter-lane': 'night' };
+    await fetch(`${address}/keepers/1`, { method: 'PATCH', headers, body: '{"name":"Una"}' });
+    const saved = await upsetter.client.saveService('keepers', file(SECOND));
+    expect(saved.keptRows).toEqual([{ lane: 'night', dataset: 'keepers' }]);
+    expect([await namesIn('night'), await namesIn('main')]).toEqual([['Una'], ['Ada', 'Tom']]);
+    const same = await upsetter.client.saveService('keepers', `${file(SECOND)}title: Keepers\n`);
+    expect(same.keptRows).toEqual([]);
+    const again = await upsetter.client.saveService('keepers', file(SECOND), { reset: true });
+    expect(again.keptRows).toEqual([]);
+    expect(await namesIn('night')).toEqual(['Ada', 'Tom']);
+  });
+
+  test('are let go of when they are told apart by another field since', async () => {
+    const { address } = await upsetter.client.saveService('keepers', file(FIRST), { reset: true });
+    await fetch(`${address}/keepers/1`, { method: 'DELETE' });
+    const saved = await upsetter.client.saveService('keepers', file(FIRST, 'name'));
+    expect(saved.keptRows).toEqual([]);
+    expect((await fetch(`${address}/keepers/Ada`)).status).toBe(200);
+  });
+});

@@ -58,13 +58,14 @@ export class UpsetterClient {
   /**
    * Saves a service file. `basedOn`: the revision it was made from (0: none yet); the save is refused when there is a
    * later one. `files`: those beside it; left out, those that are there stay. `merge`: the file is a newer draft, to be merged into what is there.
+   * `reset`: all lanes begin anew.
    */
   saveService(
     name: string,
     file: string,
-    options: { files?: BesideFiles; note?: string; basedOn?: number; merge?: boolean } = {},
+    options: { files?: BesideFiles; note?: string; basedOn?: number; merge?: boolean; reset?: boolean } = {},
   ): Promise<Saved> {
-    const { files, note, basedOn, merge } = options;
+    const { files, note, basedOn, merge, reset } = options;
     return this.#json(
       'PUT',
       `/api/services/${encodeURIComponent(name)}`,
@@ -73,6 +74,7 @@ export class UpsetterClient {
         ...(files === undefined ? {} : { files }),
         ...(note === undefined ? {} : { note }),
         ...(merge === undefined ? {} : { merge }),
+        ...(reset === undefined ? {} : { reset }),
       },
       basedOn,
     );

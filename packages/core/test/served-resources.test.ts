@@ -200,6 +200,13 @@ describe('a row of a resource', () => {
     expect(tell(SERVED, 'PUT /vessels/1', { json: { name: 'Skua', length: 7 } }).status).toBe(404);
   });
 
+  test('that is replaced below another belongs to it still', () => {
+    const lanes = new Lanes('seed');
+    const put = tell(SERVED, 'PUT /vessels/9321483/bookings/7', { json: { berth: 'S3' } }, lanes);
+    expect(put.json).toMatchObject({ no: 7, imo: '9321483', berth: 'S3' });
+    expect(tell(SERVED, 'GET /vessels/9321483/bookings', {}, lanes).json).toMatchObject({ total: 2 });
+  });
+
   test('is merged, or patched by operations', () => {
     const lanes = new Lanes('seed');
     const patch = (json: unknown, type = 'application/merge-patch+json') =>
@@ -321,6 +328,18 @@ operations:
     expect(decide(OWN, 'DELETE /ships/9321483').kind).toBe('stray');
     expect(decide(OWN, 'POST /ships', { json: {} }).kind).toBe('stray');
   });
+});
+
+test('a key in the query is no field, and stands in no link', () => {
+  const service = load(`${DATA}
+access: { key: { query: Token, is: k-1 } }
+resources: { vessels: { at: /vessels, strict: true, answers: { listed: { json: { self: "\${page.self}", next: "\${page.next}", link: "\${page.link}" } } } } }
+operations: {}
+`);
+  const { status, json } = tell(service, 'GET /vessels?token=k-1&size=1');
+  expect(status).toBe(200);
+  expect(json).toMatchObject({ self: '/vessels?size=1', next: '/vessels?size=1&page=2' });
+  expect(JSON.stringify(json)).not.toContain('k-1');
 });
 
 describe('a resource in the style of JSON:API', () => {

@@ -12,6 +12,7 @@ const APPLIED = 'applied';
 
 export interface ApplyOptions extends CommonOptions {
   readonly replace?: boolean;
+  readonly reset?: boolean;
   readonly env?: string;
   /** Beside other versions of the same service: as NAME@VERSION. */
   readonly sideBySide?: boolean;
@@ -35,13 +36,13 @@ async function applyFile(
   client: UpsetterClient,
   { text, files }: ServiceText,
   path: string,
-  { replace = false, sideBySide = false }: ApplyOptions,
+  { replace = false, sideBySide = false, reset = false }: ApplyOptions,
 ): Promise<Saved> {
   const { name: own, definition } = requireService(text, files);
   const name = sideBySide ? `${own}@${requireVersion(definition.version)}` : own;
   const basedOn = replace ? null : await lastApplied(client, name, text);
   const note = `${APPLIED} from ${path}`;
-  return client.saveService(name, text, { files, note, ...(basedOn === null ? {} : { basedOn }) });
+  return client.saveService(name, text, { files, note, reset, ...(basedOn === null ? {} : { basedOn }) });
 }
 
 function requireVersion(version: string | undefined): string {
@@ -70,5 +71,9 @@ export function renderSaved(saved: Saved): string {
       ? paint.good('changed ')
       : paint.faint('the same');
   const line = `${what}  ${saved.name}  revision ${saved.revision}  ${saved.address ?? paint.bad(saved.trouble ?? 'not listening')}`;
-  return [line, ...saved.notes.map(renderNote)].join('\n');
+  const kept = saved.keptRows.map(
+    ({ lane, dataset }) =>
+      `  lane ${lane} keeps its own rows of ${dataset}; upsetter lane reset ${lane} begins with those of the file`,
+  );
+  return [line, ...saved.notes.map(renderNote), ...kept.map(paint.warn)].join('\n');
 }

@@ -15,6 +15,7 @@ export function addServiceCommands(add: CommandAdder): void {
     ),
   )
     .option('--replace', 'also over changes made since the last apply')
+    .option('--reset', 'state, rows and turns of all lanes begin anew')
     .option('--env <name>', 'the environment whose variables hold, of environments.yaml beside the file')
     .option('--side-by-side', 'beside other versions of the service, as NAME@VERSION');
   add.action(apply, async (files: string[], options: ApplyOptions) =>

@@ -105,6 +105,7 @@ export function* compileInSteps(
     access,
     algorithm: definition.tokens?.algorithm ?? USUAL_ALGORITHM,
     isLoose: definition.slashes === 'loose',
+    secrets: findSecretPlaces(definition),
     datasetKeys: new Map(Object.entries(definition.datasets ?? {}).map(([name, { key }]) => [name, toRowKey(key)])),
     report,
   };
@@ -148,7 +149,7 @@ export function* compileInSteps(
       upsets,
       cors: compileCors(definition.cors),
       nameLane,
-      secrets: findSecretPlaces(definition),
+      secrets: shared.secrets,
       contract,
     },
   };
@@ -174,6 +175,7 @@ interface SharedScope {
   readonly access: CompiledAccess | null;
   readonly algorithm: string;
   readonly isLoose: boolean;
+  readonly secrets: SecretPlaces;
   readonly datasetKeys: ReadonlyMap<string, RowKey>;
   readonly report: ReportAt;
 }
@@ -185,7 +187,7 @@ function addedCases(
   { datasets }: StartingData,
   report: TextScope['report'],
 ): readonly AddedCase[] {
-  const scope = { names: namesFor(shared, null), datasets, report };
+  const scope = { names: namesFor(shared, null), datasets, report, secrets: shared.secrets.queries };
   const served = Object.entries(resources ?? {}).flatMap(([name, own]) =>
     compileResource(name, own, ['resources', name], scope),
   );

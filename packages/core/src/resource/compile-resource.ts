@@ -24,6 +24,8 @@ export interface ResourceScope {
   /** What expressions may use; the path has no names of its own in them. */
   readonly names: NamesInScope;
   readonly datasets: ReadonlyMap<string, Rows>;
+  /** Names, in lower case, of query parameters that let callers in. */
+  readonly secrets: ReadonlySet<string>;
   readonly report: TextScope['report'];
 }
 
@@ -99,6 +101,7 @@ function readResource(
     relations: compileRelations(definition, path, scope),
     fields: knownFields(definition, starting),
     numbers: numberFields(definition, starting),
+    secrets: scope.secrets,
     makeKey: compileNewKey(definition.new, name, rows.key, starting, text.takePosition()),
     defaults: compileValues(definition.defaults, [...path, 'defaults'], text),
     stamp: compileValues(definition.stamp, [...path, 'stamp'], text),

@@ -30,6 +30,8 @@ export interface CompiledResource {
   readonly fields: ReadonlySet<string> | null;
   /** Fields whose texts in a path stand for numbers. */
   readonly numbers: ReadonlySet<string>;
+  /** Query parameters that let callers in: they are no fields, and stand in no link. */
+  readonly secrets: ReadonlySet<string>;
   readonly makeKey: NewKeyMaker;
   /** Values of fields that were not sent, and of those that every write sets. */
   readonly defaults: Evaluate | null;

@@ -40,15 +40,16 @@ function keepRows(rows: readonly Row[], owned: Where, tests: readonly RowTest[])
 }
 
 function describePage(
-  { query, page: { first } }: CompiledResource,
+  { query, page: { first }, secrets }: CompiledResource,
   request: RequestView,
   { offset, size, isSlice }: ListCall,
   total: number,
 ): Omit<Page, 'rows' | 'included'> {
+  const self = withoutSecrets(request.target, secrets);
   const count = Math.max(1, Math.ceil(total / size));
   const counter = isSlice ? query.offset : query.page;
   const at = (from: number): string | null =>
-    counter === null ? null : replaceParameter(request.target, counter, String(isSlice ? from : from / size + first));
+    counter === null ? null : replaceParameter(self, counter, String(isSlice ? from : from / size + first));
   const lastOffset = Math.max(0, Math.ceil((total - (offset % size)) / size) - 1) * size + (offset % size);
   const links = {
     first: at(0),
@@ -65,18 +66,35 @@ function describePage(
     count,
     offset,
     number: Math.floor(offset / size) + first,
-    self: request.target,
+    self,
     ...links,
     link: link.join(', '),
   };
 }
 
+/** What lets the caller in is its own: answers do not repeat it. */
+function withoutSecrets(target: string, secrets: ReadonlySet<string>): string {
+  if (secrets.size === 0) return target;
+  const query = new URLSearchParams(queryOf(target));
+  for (const name of [...query.keys()]) if (secrets.has(name.toLowerCase())) query.delete(name);
+  return joinQuery(target, query);
+}
+
 /** The same path and query with another value for one parameter. */
 function replaceParameter(target: string, name: string, value: string): string {
-  const mark = target.indexOf('?');
-  const query = new URLSearchParams(mark < 0 ? '' : target.slice(mark + 1));
+  const query = new URLSearchParams(queryOf(target));
   query.set(name, value);
+  return joinQuery(target, query);
+}
+
+function queryOf(target: string): string {
+  const mark = target.indexOf('?');
+  return mark < 0 ? '' : target.slice(mark + 1);
+}
+
+function joinQuery(target: string, query: URLSearchParams): string {
+  const [path = ''] = target.split('?', 1);
   // Brackets are read as they are by every client, and people read them too.
   const text = query.toString().replaceAll('%5B', '[').replaceAll('%5D', ']');
-  return `${mark < 0 ? target : target.slice(0, mark)}?${text}`;
+  return text === '' ? path : `${path}?${text}`;
 }

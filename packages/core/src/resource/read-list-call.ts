@@ -29,6 +29,7 @@ export function readListCall(resource: CompiledResource, request: RequestView): 
   const tests: RowTest[] = [];
   const values = request.queries();
   for (const parameter of Object.keys(values)) {
+    if (resource.secrets.has(parameter.toLowerCase())) continue;
     const texts = textsOf(values[parameter]);
     const filter = query.readFilter(parameter);
     if (filter !== null && isKnownField(resource, filter.field)) tests.push(compileFilter({ ...filter, texts }));

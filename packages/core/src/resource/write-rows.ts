@@ -69,7 +69,7 @@ export function replaceRow(call: ResourceCall): Outcome {
   if (sent.kind === 'refused') return sent.outcome;
   const moved = movedKey(call, sent.row);
   if (moved !== null) return moved;
-  const path = isNew ? pathFields(call) : keyFields(call, before);
+  const path = isNew ? pathFields(call) : { ...ownerFields(call, before), ...keyFields(call, before) };
   const row = { ...path, ...(isNew ? evaluated(call, 'defaults') : {}), ...sent.row, ...path };
   const stored = store(call, isNew ? 'created' : 'replaced', { ...row, ...evaluated(call, 'stamp') });
   return stored.kind === 'created' ? { ...stored, location: frame.request.path } : stored;
@@ -197,6 +197,11 @@ function movedKey({ resource, owned, named }: ResourceCall, sent: Row): Outcome 
 /** The fields of a key as they are stored: in a path they are text. */
 function keyFields({ resource }: ResourceCall, row: Row): Row {
   return Object.fromEntries(resource.key.map((field) => [field, row[field]]));
+}
+
+/** Whose row it is stays, where the path says it. */
+function ownerFields({ owned }: ResourceCall, row: Row): Row {
+  return Object.fromEntries(owned.map(([field]) => [field, row[field]]));
 }
 
 function pathFields({ resource, owned, named }: ResourceCall): Row {

@@ -1,6 +1,6 @@
 import { MOST_ROWS } from '../definition/dataset.js';
 import { AppError } from '../errors/app-error.js';
-import { identifyRow } from './row-key.js';
+import { identifyRow, isSameKey } from './row-key.js';
 import { LaneRows, type Row, type Rows, StartingRows } from './rows.js';
 import type { StartingData } from './starting-data.js';
 
@@ -63,7 +63,17 @@ export class LaneData {
   }
 
   rows(name: string, start: StartingData): Rows | null {
-    return this.#rows.get(name) ?? start.datasets.get(name) ?? null;
+    return this.#keptRows(name, start) ?? start.datasets.get(name) ?? null;
+  }
+
+  /** Rows of its own, unless the dataset has another key since: they could not be found by it. */
+  #keptRows(name: string, start: StartingData): LaneRows | null {
+    const own = this.#rows.get(name);
+    if (own === undefined) return null;
+    const key = start.datasets.get(name)?.key;
+    if (key === undefined || isSameKey(key, own.key)) return own;
+    this.#rows.delete(name);
+    return null;
   }
 
   putRow(name: string, row: Row, start: StartingData): void {
@@ -78,8 +88,8 @@ export class LaneData {
   }
 
   #ownRows(name: string, start: StartingData): LaneRows {
-    const own = this.#rows.get(name);
-    if (own !== undefined) return own;
+    const own = this.#keptRows(name, start);
+    if (own !== null) return own;
     const made = new LaneRows(start.datasets.get(name) ?? new StartingRows(['id'], []));
     this.#rows.set(name, made);
     return made;

@@ -1,6 +1,10 @@
 /** The fields that tell the rows of a dataset apart: one, or several together. */
 export type RowKey = readonly string[];
 
+export function isSameKey(a: RowKey, b: RowKey): boolean {
+  return a === b || (a.length === b.length && a.every((field, i) => field === b[i]));
+}
+
 /** The key as the file has it: `id`, or `[code, no]`. */
 export function toRowKey(key: string | readonly string[]): RowKey {
   return typeof key === 'string' ? [key] : key;

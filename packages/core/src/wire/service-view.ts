@@ -69,6 +69,8 @@ export const saveRequestSchema = z.object({
   note: z.string().optional(),
   /** Merge the file, a newer draft, into the service that is there. */
   merge: z.boolean().optional(),
+  /** State, rows, turns and counters of every lane begin anew. */
+  reset: z.boolean().optional(),
 });
 export type SaveRequest = z.input<typeof saveRequestSchema>;
 
@@ -81,6 +83,8 @@ export const savedSchema = z.object({
   changed: z.boolean(),
   /** What is to be known of it: cases that no call gets to, paths that two operations take. */
   notes: z.array(z.object({ operation: z.string(), case: z.string().nullable(), message: z.string() })),
+  /** Lanes that had changed the rows of a dataset which is another now, and keep theirs. */
+  keptRows: z.array(z.object({ lane: z.string(), dataset: z.string() })),
   /** What merging came to; null when nothing was merged. */
   merged: z
     .object({

@@ -47,6 +47,8 @@ export interface SaveOptions {
   readonly note: string | null;
   /** The revision the change was made from; null: whatever there is. */
   readonly basedOn: number | null;
+  /** All lanes begin anew; left out: what they have stays. */
+  readonly reset?: boolean;
 }
 
 const STOP_GRACE_MS = 3_000;
@@ -134,6 +136,8 @@ export class MockRegistry {
       );
     }
     if (before !== undefined && before.saved.file === file && isDeepStrictEqual(before.saved.files, files)) {
+      before.keptRows = [];
+      if (options.reset === true) before.replace(before.saved, before.live.compiled, true);
       if (before.listener === null) await this.#open(before);
       return { mock: before, created: false, changed: false };
     }
@@ -147,7 +151,9 @@ export class MockRegistry {
       savedAtMs: Date.now(),
     };
     const mock =
-      before === undefined ? await this.#create(saved, compiled) : await this.#change(before, saved, compiled);
+      before === undefined
+        ? await this.#create(saved, compiled)
+        : await this.#change(before, saved, compiled, options.reset === true);
     this.#options.onSaved(mock);
     return { mock, created: before === undefined, changed: true };
   }
@@ -172,7 +178,7 @@ export class MockRegistry {
     return mock;
   }
 
-  async #change(mock: Mock, saved: StoredRevision, compiled: CompiledService): Promise<Mock> {
+  async #change(mock: Mock, saved: StoredRevision, compiled: CompiledService, reset: boolean): Promise<Mock> {
     const { listen } = compiled.definition;
     const before = mock.live.compiled.definition.listen;
     const wanted = listen?.port ?? null;
@@ -180,14 +186,14 @@ export class MockRegistry {
     const isSpokenSame = isDeepStrictEqual([listen?.tls, listen?.http2], [before?.tls, before?.http2]);
     if (isSamePort && isSpokenSame && mock.listener !== null) {
       await this.#options.store.services.save(saved);
-      mock.replace(saved, compiled);
+      mock.replace(saved, compiled, reset);
       return mock;
     }
     const options = await readListenerOptions(listen, this.#options.authority);
     const old = mock.listener;
     if (isSamePort && old !== null) {
       await this.#options.store.services.save(saved);
-      mock.replace(saved, compiled);
+      mock.replace(saved, compiled, reset);
       mock.listener = null;
       await this.#reopen(old, mock, options).then(
         (reopened) => {
@@ -206,7 +212,7 @@ export class MockRegistry {
       await next.stop(0);
       throw error;
     }
-    mock.replace(saved, compiled);
+    mock.replace(saved, compiled, reset);
     mock.listener = next;
     mock.trouble = null;
     void old?.stop(STOP_GRACE_MS);

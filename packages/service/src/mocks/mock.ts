@@ -8,6 +8,7 @@ import {
   type StrayRelay,
 } from '@upsetter/engine';
 import type { StoredRevision } from '@upsetter/store';
+import { findKeptRows, type KeptRows } from './kept-rows.js';
 
 /** An upset of a mock: in the file or switched on while running, in force or calm. */
 export interface MockUpset {
@@ -29,6 +30,8 @@ export class Mock {
   live: LiveService;
   listener: MockListener | null = null;
   trouble: string | null = null;
+  /** What lanes kept of rows that the last save changed. */
+  keptRows: readonly KeptRows[] = [];
   /** What was switched by hand, by name of the upset; stays over saves. */
   readonly #switched = new Map<string, boolean>();
   readonly #running = new Map<string, CompiledUpset>();
@@ -49,10 +52,11 @@ export class Mock {
   }
 
   /** Swaps in a saved change: calls in flight finish with the table they began with, the next one sees the new. */
-  replace(saved: StoredRevision, compiled: CompiledService): void {
-    const isSameSeed = compiled.definition.seed === this.live.compiled.definition.seed;
+  replace(saved: StoredRevision, compiled: CompiledService, reset: boolean): void {
+    const isKept = !reset && compiled.definition.seed === this.live.compiled.definition.seed;
+    this.keptRows = isKept ? findKeptRows(this.live.compiled, compiled, this.live.lanes) : [];
     this.saved = saved;
-    this.live = this.#makeLive(compiled, isSameSeed ? this.live.lanes : this.#makeLanes(compiled));
+    this.live = this.#makeLive(compiled, isKept ? this.live.lanes : this.#makeLanes(compiled));
   }
 
   #makeLanes({ definition: { seed, service } }: CompiledService): Lanes {

@@ -21,7 +21,7 @@ export function saveRoutes({ mocks }: ApiContext): FastifyPluginAsyncZod {
       },
     };
     app.put('/services/:name', saving, async (request, reply) => {
-      const { file, files, note, merge = false } = request.body;
+      const { file, files, note, merge = false, reset = false } = request.body;
       const { name } = request.params;
       const before = merge ? (mocks.list().find((mock) => mock.name === name) ?? null) : null;
       if (before !== null) requireService(file, files);
@@ -32,6 +32,7 @@ export function saveRoutes({ mocks }: ApiContext): FastifyPluginAsyncZod {
       const { mock, created, changed } = await mocks.save(name, merged ?? { text: file, files }, {
         note: note ?? null,
         basedOn: readIfMatch(request) ?? before?.saved.revision ?? null,
+        reset,
       });
       setRevision(reply, mock);
       return reply.code(created ? 201 : 200).send(viewSaved(mock, created, changed, merged));

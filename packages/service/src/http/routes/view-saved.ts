@@ -12,6 +12,7 @@ export function viewSaved(mock: Mock, created: boolean, changed: boolean, merged
     created,
     changed,
     notes: listNotes(mock.live.compiled),
+    keptRows: [...mock.keptRows],
     merged: viewMerged(merged),
   };
 }
