@@ -51,8 +51,9 @@ describe('the file of a service', () => {
     expect(await offer.textContent()).toBe('strays');
     await page.locator('.cm-completionInfo').waitFor();
     expect(await page.locator('.cm-completionInfo').textContent()).toContain('no case answers');
-    await page.keyboard.press('Enter');
+    await offer.click();
     await page.keyboard.type('rel');
+    await page.keyboard.press('Control+Space');
     await page.locator('.cm-tooltip-autocomplete [role=option]').filter({ hasText: 'relay' }).waitFor();
     await page.keyboard.press('Escape');
     await page

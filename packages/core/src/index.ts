@@ -30,8 +30,9 @@ export { findReferred, isXml, openContract } from './contract/open-contract.js';
 export { serveContract } from './contract/serve-contract.js';
 export type { CorsRules } from './cors/compile-cors.js';
 export type { Answer } from './definition/answer.js';
+export { type FilePattern, namesOfPattern } from './definition/beside/file-pattern.js';
 export { inlineBodies } from './definition/beside/move-bodies.js';
-export { listBeside } from './definition/beside/resolve-beside.js';
+export { listBeside, listFilePatterns } from './definition/beside/resolve-beside.js';
 export {
   type BesideFile,
   type BesideFiles,

@@ -1,7 +1,16 @@
 import { describe, expect, test } from 'vitest';
-import { type BesideFiles, draftTraffic, inlineBodies, listBeside, loadService, mergeDraft } from '../src/index.js';
+import {
+  type BesideFiles,
+  draftTraffic,
+  inlineBodies,
+  listBeside,
+  listFilePatterns,
+  loadService,
+  mergeDraft,
+  requireService,
+} from '../src/index.js';
 import { exchangeOf } from './exchange-of.js';
-import { answerJson } from './support.js';
+import { answerJson, decide } from './support.js';
 
 const FILE = `upsetter: 1
 service: desk
@@ -133,5 +142,53 @@ describe('large bodies of a draft', () => {
     const merged = mergeDraft(renamed, draftOf(9));
     expect(Object.keys(merged.files)).toEqual(['./charts/skerry.json']);
     expect(JSON.parse(merged.files['./charts/skerry.json']?.content ?? '')).toEqual(rows(9));
+  });
+});
+
+describe('files that the call names', () => {
+  const text = `
+upsetter: 1
+service: charts
+operations:
+  read:
+    on: GET /charts/{id}
+    cases:
+      - case: chart
+        answer: { file: "./charts/c-\${call.path.id}.txt" }
+`;
+  const bytes = (content: string) => ({ kind: 'base64' as const, content: btoa(content) });
+  const files = {
+    './charts/c-N7.txt': bytes('north'),
+    './charts/c-.txt': bytes('none'),
+    './charts/deep/c-N8.txt': bytes('deep'),
+    './other/c-N9.txt': bytes('other'),
+    './charts/N7.txt': bytes('no start'),
+  };
+
+  test('are those of one folder whose names fit', () => {
+    expect(listBeside(text, files).sort()).toEqual(['./charts/c-.txt', './charts/c-N7.txt']);
+    expect(listFilePatterns(text)).toEqual([{ folder: './charts/', start: 'c-', end: '.txt' }]);
+  });
+
+  test('are answered with by their names; others are told', () => {
+    const service = requireService(text, files);
+    const answer = decide(service, 'GET /charts/N7');
+    expect(answer).toMatchObject({
+      kind: 'answered',
+      answer: { headers: ['content-type', 'text/plain; charset=utf-8'] },
+    });
+    expect(decide(service, 'GET /charts/N9')).toMatchObject({
+      kind: 'failed',
+      reason: 'there is no file ./charts/c-N9.txt beside the service file; there is ./charts/c-N7.txt, ./charts/c-.txt',
+    });
+    expect(decide(service, 'GET /charts/deep%2Fc-N8')).toMatchObject({ kind: 'failed' });
+  });
+
+  test('that are nowhere are a mistake', () => {
+    const loaded = loadService(text, {});
+    expect(loaded).toMatchObject({
+      kind: 'refused',
+      problems: [{ line: 9, message: 'no file beside has such a name: ./charts/c-*.txt' }],
+    });
   });
 });

@@ -1,11 +1,14 @@
-import { copyFile, mkdir, readFile, stat, writeFile } from 'node:fs/promises';
+import { copyFile, mkdir, readdir, readFile, stat, writeFile } from 'node:fs/promises';
 import { dirname, join, resolve } from 'node:path';
 import {
   AppError,
   type BesideFile,
   type BesideFiles,
   ENVIRONMENTS_FILE,
+  type FilePattern,
   listBeside,
+  listFilePatterns,
+  namesOfPattern,
   type ServiceText,
 } from '@upsetter/core';
 import { parseDocument } from 'yaml';
@@ -38,6 +41,11 @@ function describeNoEnvironment(path: string, text: string, environment: string):
 /** The files in a folder that a service file's text refers to, and those that these refer to. */
 export async function readBesideFiles(directory: string, text: string): Promise<BesideFiles> {
   const files: Record<string, BesideFile> = {};
+  for (const pattern of listFilePatterns(text))
+    for (const name of await namesIn(directory, pattern)) {
+      const file = await readBeside(resolve(directory, name));
+      if (file !== null) files[name] = file;
+    }
   const read = new Set<string>();
   // Files that are read may refer to others.
   for (
@@ -51,6 +59,14 @@ export async function readBesideFiles(directory: string, text: string): Promise<
       if (file !== null) files[name] = file;
     }
   return files;
+}
+
+async function namesIn(directory: string, pattern: FilePattern): Promise<string[]> {
+  const entries = await readdir(join(directory, pattern.folder)).catch(() => []);
+  return namesOfPattern(
+    pattern,
+    entries.map((name) => `${pattern.folder}${name}`),
+  );
 }
 
 /** Larger ones stay where they are: they are sent from there. */

@@ -6,6 +6,7 @@ import { compileRowPick, pickRow } from '../state/compile-row-pick.js';
 import { type CompiledBody, compileBody } from './compile-body.js';
 import { writeCookies } from './compile-cookies.js';
 import { compileEvents } from './compile-events.js';
+import { compileNamedFile } from './compile-named-file.js';
 import { compileNegotiated } from './compile-negotiated.js';
 import { compileRelay } from './compile-relay.js';
 import { compileSoap, type SoapHead } from './compile-soap.js';
@@ -41,6 +42,8 @@ export function compileAnswer(answer: Answer, path: readonly PathKey[], scope: T
 }
 
 function compileForms(answer: Answer, path: readonly PathKey[], scope: TextScope): CompiledAnswer {
+  if (answer.file !== undefined && 'files' in answer.file)
+    return compileNamedFile(answer, answer.file, path, scope, (own) => compileForms(own, path, scope));
   if (answer.as !== undefined)
     return compileNegotiated(answer, path, (own, at) => compileServed(own, [...at], path, scope));
   return compileServed(answer, path, path, scope);

@@ -1,6 +1,7 @@
 import type { PathKey } from '../definition/yaml-source.js';
 import type { Frame } from '../expression/frame.js';
 import { OMIT } from '../expression/value.js';
+import { writeExact } from '../json/exact-json.js';
 import { compileText, type TextScope } from './compile-text.js';
 
 /** JSON text in pieces: constant text between closures that give the JSON text of one value. */
@@ -70,7 +71,7 @@ function compileGappyMap(map: object, path: readonly PathKey[], scope: TextScope
     if (compiled.kind === 'constant') return () => name + JSON.stringify(compiled.text);
     return (frame: Frame) => {
       const value = compiled.evaluate(frame);
-      return value === OMIT ? null : name + JSON.stringify(value ?? null);
+      return value === OMIT ? null : name + writeExact(value ?? null);
     };
   });
   return (frame) =>
@@ -89,7 +90,7 @@ function pushText(text: string, path: readonly PathKey[], scope: TextScope, piec
   const { evaluate } = compiled;
   pieces.push((frame) => {
     const value = evaluate(frame);
-    return JSON.stringify(value === OMIT ? null : (value ?? null));
+    return writeExact(value === OMIT ? null : (value ?? null));
   });
 }
 

@@ -69,14 +69,23 @@ export const asSchema = z
   .refine((map) => Object.keys(map).length > 0, { error: '`as` needs a media type' });
 
 const FILE = '`file` names a file beside the service file: ./chart.png';
-/** A file beside, as it is once it was read. */
+const besideContent = z.object({ content: z.string() });
+const besidePath = z.object({ path: z.string(), size: z.int() });
+/** A file beside, as it is once it was read; `files`: those that the name may come to. */
 export const fileSchema = z.union(
   [
-    z.object({ name: z.string(), content: z.string() }),
-    z.object({ name: z.string(), path: z.string(), size: z.int() }),
+    besideContent.extend({ name: z.string() }),
+    besidePath.extend({ name: z.string() }),
+    z.object({ name: z.string(), files: z.record(z.string(), z.union([besideContent, besidePath])) }),
   ],
   { error: FILE },
 );
+
+/** Files of which the call names one. */
+export interface NamedFiles {
+  readonly name: string;
+  readonly files: Readonly<Record<string, { readonly content: string } | StoredFile>>;
+}
 
 /** A file that is so large that it is sent from where it is. `size` in bytes. */
 export interface StoredFile {

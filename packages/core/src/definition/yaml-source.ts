@@ -13,6 +13,7 @@ import {
   type YAMLMap,
 } from 'yaml';
 import type { FileProblem } from '../errors/app-error.js';
+import { toExact } from '../json/exact-json.js';
 
 export type PathKey = string | number;
 
@@ -45,6 +46,13 @@ export class YamlSource {
 
   /** The plain value; only to be asked for when `syntaxProblems` found nothing. */
   value(): unknown {
+    // Whole numbers that a double does not hold are written as expressions, which keep their digits.
+    visit(this.document, {
+      Scalar: (key, node) => {
+        if (key === 'key' || typeof node.value !== 'number' || node.source === undefined) return;
+        if (toExact(node.source) !== null) node.value = `\${${node.source}}`;
+      },
+    });
     return this.document.toJS({ maxAliasCount: 0 });
   }
 

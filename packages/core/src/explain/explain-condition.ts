@@ -1,3 +1,4 @@
+import { writeExact } from '../json/exact-json.js';
 import type { CompiledCondition } from '../matching/compile-condition.js';
 import { isNothing } from '../matching/compile-condition.js';
 import { ABSENT } from '../matching/place.js';
@@ -51,7 +52,7 @@ export function describeFound(value: unknown, isMany: boolean): string {
 const LONGEST_FOUND = 200;
 
 function show(value: unknown): string {
-  return JSON.stringify(value) ?? 'absent';
+  return writeExact(value) ?? 'absent';
 }
 
 function shorten(text: string): string {

@@ -1,5 +1,6 @@
 import { Environment } from '@marcbachmann/cel-js';
 import { findNearest } from '../definition/nearest.js';
+import { toExact } from '../json/exact-json.js';
 import { CALL_MEMBERS, CALL_MEMBERS_NOT_YET } from './call-members.js';
 import type { CompileContext } from './compile-context.js';
 import { compileFakeCall } from './compile-fake-call.js';
@@ -63,7 +64,7 @@ function compileNode(node: SyntaxNode, context: CompileContext): Evaluate {
 }
 
 function compileValue(value: unknown, node: SyntaxNode, context: CompileContext): Evaluate {
-  if (typeof value === 'bigint') return constant(Number(value));
+  if (typeof value === 'bigint') return constant(toExact(String(value)) ?? Number(value));
   const isPlain = value === null || ['string', 'number', 'boolean'].includes(typeof value);
   if (!isPlain) context.report('bytes and unsigned numbers are not supported', node.start);
   return constant(isPlain ? value : null);

@@ -1,5 +1,6 @@
 import { RE2JS } from 're2js';
 import { entityTagOf } from '../answer/entity-tag.js';
+import { writeExact } from '../json/exact-json.js';
 import { fractionAt, uuidAt } from '../state/draw.js';
 import { CODING_FUNCTIONS } from './coding-functions.js';
 import { DATE_FUNCTIONS } from './date-functions.js';
@@ -20,7 +21,7 @@ const GENERAL: Record<string, ExpressionFunction> = {
   floor: define(1, 1, ([value]) => Math.floor(needNumber(value, 'floor'))),
   round: define(1, 2, ([value, digits]) => roundTo(needNumber(value, 'round'), digits ?? 0)),
   etag: define(1, 1, ([value], frame) => {
-    const text = JSON.stringify(value) ?? '';
+    const text = writeExact(value) ?? '';
     frame.spend(Math.ceil(text.length / CHARACTERS_PER_STEP));
     return entityTagOf(text);
   }),
@@ -119,6 +120,7 @@ function sizeOf(value: unknown): number {
 
 function toNumber(value: unknown): number {
   if (typeof value === 'number') return value;
+  if (typeof value === 'bigint') return Number(value);
   const parsed = typeof value === 'string' && value.trim() !== '' ? Number(value) : Number.NaN;
   return Number.isFinite(parsed) ? parsed : fail(`number() cannot read ${JSON.stringify(value)}`);
 }

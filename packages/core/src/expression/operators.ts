@@ -19,7 +19,25 @@ export const OPERATORS: Readonly<Record<string, Operator>> = {
   '%': (a, b) => arithmetic(a, b, '%', (x, y) => (y === 0 ? fail('remainder by zero') : x % y)),
 };
 
+function isNumber(value: unknown): value is number | bigint {
+  return typeof value === 'number' || typeof value === 'bigint';
+}
+
+/** Of whole numbers, one of which a double does not hold; null: they are others. */
+function exactly(
+  a: number | bigint,
+  b: number | bigint,
+  compute: (x: bigint, y: bigint) => bigint,
+): number | bigint | null {
+  const isWhole = [a, b].every((own) => typeof own === 'bigint' || Number.isInteger(own));
+  if (!isWhole) return null;
+  const sum = compute(BigInt(a), BigInt(b));
+  return Number.isSafeInteger(Number(sum)) ? Number(sum) : sum;
+}
+
 function order(a: unknown, b: unknown, operator: string): number {
+  // Longer numbers are in their exact order.
+  if (isNumber(a) && isNumber(b) && (typeof a === 'bigint' || typeof b === 'bigint')) return a < b ? -1 : a > b ? 1 : 0;
   if (typeof a === 'number' && typeof b === 'number') return a - b;
   if (typeof a === 'string' && typeof b === 'string') return a < b ? -1 : a > b ? 1 : 0;
   if (typeof a === 'boolean' && typeof b === 'boolean') return Number(a) - Number(b);
@@ -37,6 +55,7 @@ function contains(item: unknown, container: unknown, frame: Frame): boolean {
 
 function add(a: unknown, b: unknown, frame: Frame): unknown {
   if (typeof a === 'number' && typeof b === 'number') return a + b;
+  if (isNumber(a) && isNumber(b)) return exactly(a, b, (x, y) => x + y) ?? Number(a) + Number(b);
   if (typeof a === 'string' && typeof b === 'string') {
     const length = a.length + b.length;
     if (length > LONGEST_TEXT) fail(`a text of more than ${LONGEST_TEXT} characters`);
@@ -51,6 +70,6 @@ function add(a: unknown, b: unknown, frame: Frame): unknown {
 }
 
 function arithmetic(a: unknown, b: unknown, operator: string, compute: (x: number, y: number) => number): number {
-  if (typeof a === 'number' && typeof b === 'number') return compute(a, b);
+  if (isNumber(a) && isNumber(b)) return compute(Number(a), Number(b));
   return fail(`${operator} needs two numbers, not ${typeName(a)} and ${typeName(b)}; number(x) makes one of a text`);
 }

@@ -1,3 +1,4 @@
+import { writeExact } from '../json/exact-json.js';
 import { fail } from './frame.js';
 
 /** What `omit` gives: a field with it is left out. */
@@ -21,6 +22,8 @@ export function typeName(value: unknown): string {
 /** The same JSON value, by content; a number is never equal to a text. */
 export function isEqual(a: unknown, b: unknown): boolean {
   if (a === b) return true;
+  if (typeof a === 'bigint') return typeof b === 'number' && Number.isInteger(b) && BigInt(b) === a;
+  if (typeof b === 'bigint') return isEqual(b, a);
   if (a === null || b === null || typeof a !== 'object' || typeof b !== 'object') return false;
   if (Array.isArray(a)) return Array.isArray(b) && a.length === b.length && a.every((item, i) => isEqual(item, b[i]));
   if (Array.isArray(b)) return false;
@@ -38,18 +41,19 @@ export function readMember(value: unknown, key: unknown): unknown {
 }
 
 /** Keys of maps are texts, as in JSON; a number, true or false stands for its text. */
-export function isKey(key: unknown): key is string | number | boolean {
-  return typeof key === 'string' || typeof key === 'number' || typeof key === 'boolean';
+export function isKey(key: unknown): key is string | number | boolean | bigint {
+  return ['string', 'number', 'boolean', 'bigint'].includes(typeof key);
 }
 
 /** How a value reads inside a longer text: text as it is, null as nothing, the rest as JSON. */
 export function toText(value: unknown): string {
   if (typeof value === 'string') return value;
   if (value === null || value === undefined || value === OMIT) return '';
-  return JSON.stringify(value);
+  return writeExact(value);
 }
 
 export function needNumber(value: unknown, what: string): number {
+  if (typeof value === 'bigint') return Number(value);
   return typeof value === 'number'
     ? value
     : fail(`${what} needs a number, not ${typeName(value)}; number(x) makes one of a text`);

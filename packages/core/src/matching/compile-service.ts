@@ -12,6 +12,7 @@ import type { CaseDefinition, OperationDefinition, ServiceFile } from '../defini
 import type { PathKey, Spot } from '../definition/yaml-source.js';
 import { AppError } from '../errors/app-error.js';
 import { type NamesInScope, ONLY_THE_CALL } from '../expression/compile-context.js';
+import { readConstants } from '../json/exact-json.js';
 import { compileResource } from '../resource/compile-resource.js';
 import { buildStartingData } from '../state/build-starting-data.js';
 import { compileLaneName, type NameLane } from '../state/compile-lane-name.js';
@@ -89,26 +90,9 @@ export function* compileInSteps(
 ): Generator<undefined, CompileResult, undefined> {
   const problems: CompileProblem[] = [];
   const report: ReportAt = (message, path, more = {}) => problems.push({ message, spot: { path, ...more } });
-  const vars = new Map(Object.entries(definition.variables ?? {}));
   const reportText: TextScope['report'] = (message, at, offset) =>
     report(message, at, offset === undefined ? {} : { offset });
-  const access = compileAccess(definition.access, ['access'], {
-    vars,
-    report: reportText,
-    algorithm: definition.tokens?.algorithm ?? USUAL_ALGORITHM,
-  });
-  const shared: SharedScope = {
-    state: Object.keys(definition.state ?? {}),
-    namespaces: definition.namespaces ?? {},
-    lexicon: definition.lexicon ?? null,
-    vars,
-    access,
-    algorithm: definition.tokens?.algorithm ?? USUAL_ALGORITHM,
-    isLoose: definition.slashes === 'loose',
-    secrets: findSecretPlaces(definition),
-    datasetKeys: new Map(Object.entries(definition.datasets ?? {}).map(([name, { key }]) => [name, toRowKey(key)])),
-    report,
-  };
+  const shared = shareScope(definition, report, reportText);
   const start = yield* buildStartingData(definition, shared, reportText);
   const written: CompiledOperation[] = [];
   for (const [name, operation] of Object.entries(definition.operations)) {
@@ -120,7 +104,7 @@ export function* compileInSteps(
   const operations = addOperations(written, addedCases(definition, shared, start, reportText), {
     report,
     makeOperation: ({ name, on, givesTokens }, address) => ({
-      ...makeOperation(name, on, address, givesTokens ? null : access),
+      ...makeOperation(name, on, address, givesTokens ? null : shared.access),
       givesTokens,
     }),
     readAddress: (address) => (shared.isLoose ? dropEndSlash(address) : address),
@@ -152,6 +136,24 @@ export function* compileInSteps(
       secrets: shared.secrets,
       contract,
     },
+  };
+}
+
+function shareScope(definition: ServiceFile, report: ReportAt, reportText: TextScope['report']): SharedScope {
+  const variables = Object.entries(definition.variables ?? {});
+  const vars = new Map(variables.map(([name, value]) => [name, readConstants(value)] as const));
+  const algorithm = definition.tokens?.algorithm ?? USUAL_ALGORITHM;
+  return {
+    state: Object.keys(definition.state ?? {}),
+    namespaces: definition.namespaces ?? {},
+    lexicon: definition.lexicon ?? null,
+    vars,
+    access: compileAccess(definition.access, ['access'], { vars, report: reportText, algorithm }),
+    algorithm,
+    isLoose: definition.slashes === 'loose',
+    secrets: findSecretPlaces(definition),
+    datasetKeys: new Map(Object.entries(definition.datasets ?? {}).map(([name, { key }]) => [name, toRowKey(key)])),
+    report,
   };
 }
 

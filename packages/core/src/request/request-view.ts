@@ -1,4 +1,5 @@
 import { parse } from 'fast-querystring';
+import { parseExact } from '../json/exact-json.js';
 import { type ReadEnvelope, readEnvelope } from '../soap/read-envelope.js';
 import type { SoapVersion } from '../soap/soap-version.js';
 import { type ParsedXml, parseXml } from '../xml/parse-xml.js';
@@ -119,7 +120,7 @@ export class RequestView {
     return this.#text;
   }
 
-  /** The body as JSON, or `NO_JSON`. Whatever the content type says: a test client that forgets it still matches. */
+  /** The body as JSON, or `NO_JSON`; whole numbers beyond 2^53 as `bigint`. Whatever the content type says: a test client that forgets it still matches. */
   json(): unknown {
     if (this.#json === UNREAD) this.#json = parseJson(this.text());
     return this.#json;
@@ -201,7 +202,7 @@ function decoderOf(contentType: string | undefined): TextDecoder {
 function parseJson(text: string): unknown {
   if (text.length === 0) return NO_JSON;
   try {
-    return JSON.parse(text);
+    return parseExact(text);
   } catch {
     return NO_JSON;
   }

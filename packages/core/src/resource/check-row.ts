@@ -1,5 +1,6 @@
 import type Ajv2020 from 'ajv/dist/2020.js';
 import type { ErrorObject } from 'ajv/dist/2020.js';
+import { roundNumbers } from '../json/exact-json.js';
 import { createAjv } from '../matching/comparing/create-ajv.js';
 import type { Row } from '../state/rows.js';
 import type { FieldTrouble } from './findings.js';
@@ -16,7 +17,7 @@ export function compileCheckRow(schema: Readonly<Record<string, unknown>>): Chec
   try {
     const validate = ajv.compile(schema);
     ajv.removeSchema(schema);
-    return (row) => (validate(row) === true ? [] : (validate.errors ?? []).map(tellField));
+    return (row) => (validate(roundNumbers(row)) === true ? [] : (validate.errors ?? []).map(tellField));
   } catch (error) {
     return (error as Error).message;
   }

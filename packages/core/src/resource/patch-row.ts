@@ -1,5 +1,6 @@
 import { JSONPatch, JSONPointer } from 'json-p3';
 import { isJsonMap } from '../definition/json-map.js';
+import { writeExact } from '../json/exact-json.js';
 
 /** What patching gave, or why it cannot be done. */
 export type Patched =
@@ -33,7 +34,7 @@ export function applyJsonPatch(target: unknown, patch: unknown): Patched {
     } catch (error) {
       return refused(`operation ${i + 1}: ${(error as Error).message.replace(/ ?\((\w+):0\)$/, '')}`);
     }
-    if (operation.op === 'copy') copied += JSON.stringify(value).length;
+    if (operation.op === 'copy') copied += writeExact(value).length;
     if (copied > MOST_COPIED) return refused('the copies of this patch come to more than 2 MB');
   }
   return { kind: 'patched', value };

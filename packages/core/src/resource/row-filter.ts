@@ -83,6 +83,7 @@ function compileSame(text: string): FieldTest {
   return (value) => {
     if (typeof value === 'string') return value === text;
     if (typeof value === 'number') return value === number;
+    if (typeof value === 'bigint') return String(value) === text.trim();
     if (typeof value === 'boolean') return String(value) === text;
     if (value === null || value === undefined) return text === 'null' || text === '';
     return Array.isArray(value) && value.some((item) => String(item) === text);
@@ -102,7 +103,7 @@ function compileSide(how: string, text: string): FieldTest {
   const number = text.trim() === '' ? Number.NaN : Number(text);
   const date = readDate(text);
   return (value) => {
-    if (typeof value === 'number') return accepts(value - number);
+    if (typeof value === 'number' || typeof value === 'bigint') return accepts(Number(value) - number);
     if (typeof value !== 'string') return false;
     const own = Number.isNaN(date) ? Number.NaN : readDate(value);
     if (!Number.isNaN(own)) return accepts(own - date);

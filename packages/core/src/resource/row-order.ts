@@ -60,7 +60,13 @@ function smallest(length: number, count: number, compare: CompareAt): number[] {
 
 /** Numbers before texts before true and false; what is not there comes last. */
 function rankOf(value: unknown): number {
-  return typeof value === 'number' ? 0 : typeof value === 'string' ? 1 : typeof value === 'boolean' ? 2 : 3;
+  return typeof value === 'number' || typeof value === 'bigint'
+    ? 0
+    : typeof value === 'string'
+      ? 1
+      : typeof value === 'boolean'
+        ? 2
+        : 3;
 }
 
 const NOTHING = 3;

@@ -1,9 +1,10 @@
 import { entityTagOf, isTagNamed } from '../answer/entity-tag.js';
+import { writeExact } from '../json/exact-json.js';
 import type { Row } from '../state/rows.js';
 
 /** The entity tag of a row as it is stored. */
 export function rowTag(row: Row): string {
-  return entityTagOf(JSON.stringify(row));
+  return entityTagOf(writeExact(row));
 }
 
 interface Preconditions {

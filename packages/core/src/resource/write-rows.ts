@@ -1,5 +1,6 @@
 import { isJsonMap } from '../definition/json-map.js';
 import type { Frame } from '../expression/frame.js';
+import { writeExact } from '../json/exact-json.js';
 import { NO_JSON } from '../request/request-view.js';
 import { findMissingField, identifyRow } from '../state/row-key.js';
 import { findRow, isSameValue, type Row, type Rows, type Where } from '../state/rows.js';
@@ -190,7 +191,7 @@ function movedKey({ resource, owned, named }: ResourceCall, sent: Row): Outcome 
   );
   if (other === undefined) return null;
   const [field, value] = other;
-  const detail = `is ${String(value)} by the path, here it is ${JSON.stringify(sent[field])}`;
+  const detail = `is ${String(value)} by the path, here it is ${writeExact(sent[field])}`;
   return refuseCall('invalid', 'The key of a row stays', `${field} ${detail}`, [troubleAt(field, `/${field}`, detail)]);
 }
 

@@ -3,6 +3,7 @@ import type { DatasetDefinition } from '../definition/dataset.js';
 import type { ServiceFile } from '../definition/service-file.js';
 import type { PathKey } from '../definition/yaml-source.js';
 import { type NamesInScope, ONLY_THE_CALL } from '../expression/compile-context.js';
+import { readConstants } from '../json/exact-json.js';
 import { makeRows } from './make-rows.js';
 import { findMissingField, identifyRow, type RowKey, toRowKey } from './row-key.js';
 import { type Row, StartingRows } from './rows.js';
@@ -24,16 +25,18 @@ export function* buildStartingData(
     const rows = yield* readRows(name, dataset, definition, scope, report);
     datasets.set(name, new StartingRows(toRowKey(dataset.key), rows));
   }
-  return { state: new Map(Object.entries(definition.state ?? {})), datasets };
+  const state = Object.entries(definition.state ?? {}).map(([name, value]) => [name, readConstants(value)] as const);
+  return { state: new Map(state), datasets };
 }
 
 function* readRows(
   name: string,
-  { key, rows = [], make }: DatasetDefinition,
+  { key, rows: written = [], make }: DatasetDefinition,
   { service, seed }: ServiceFile,
   scope: MadeScope,
   report: Report,
 ): Generator<undefined, readonly Row[], undefined> {
+  const rows = written.map((row) => readConstants(row) as Row);
   const seen = new Set<string>();
   const fields = toRowKey(key);
   const path = ['datasets', name];

@@ -1,5 +1,6 @@
 import { MOST_ROWS } from '../definition/dataset.js';
 import { AppError } from '../errors/app-error.js';
+import { showNumbers } from '../json/exact-json.js';
 import { identifyRow, isSameKey } from './row-key.js';
 import { LaneRows, type Row, type Rows, StartingRows } from './rows.js';
 import type { StartingData } from './starting-data.js';
@@ -99,7 +100,7 @@ export class LaneData {
   changed(): { readonly state: Record<string, unknown>; readonly rows: Record<string, number> } {
     return {
       state: Object.fromEntries(
-        [...this.#state].map(([name, value]) => [name, isKeyedCopy(value) ? { ...value } : value]),
+        [...this.#state].map(([name, value]) => [name, showNumbers(isKeyedCopy(value) ? { ...value } : value)]),
       ),
       rows: Object.fromEntries([...this.#rows].map(([name, rows]) => [name, rows.size()])),
     };

@@ -1,3 +1,4 @@
+import { roundNumbers } from '../../json/exact-json.js';
 import { readMultipart } from '../../request/read-multipart.js';
 import { NO_JSON, type RequestView } from '../../request/request-view.js';
 import type { Contract } from '../contract.js';
@@ -83,7 +84,7 @@ function compileMedia(
 
 function readJson(request: RequestView): unknown {
   const json = request.json();
-  return json === NO_JSON ? UNREADABLE : json;
+  return json === NO_JSON ? UNREADABLE : roundNumbers(json);
 }
 
 /** Files are told by an empty text: what is in them, schemas do not say. */

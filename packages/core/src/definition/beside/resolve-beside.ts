@@ -1,10 +1,13 @@
 import { parse, parseDocument } from 'yaml';
 import { listContractFiles } from '../../contract/beside-contract.js';
+import { parseExact } from '../../json/exact-json.js';
+import type { NamedFiles } from '../answer-forms.js';
 import { contractFileOf } from '../contract-key.js';
 import { isJsonMap } from '../json-map.js';
 import { ENVIRONMENTS_FILE, hasVariables } from '../variables.js';
 import { type PathKey, renderPath } from '../yaml-source.js';
 import { type BodyForm, bodySpots } from './body-spots.js';
+import { type FilePattern, namesOfPattern, parseFilePattern } from './file-pattern.js';
 import { type BesideFiles, isReference, textOfBeside } from './service-text.js';
 import { type ColumnTypes, isCsv, isLines, readCsv, readJsonLines } from './table-file.js';
 
@@ -16,7 +19,7 @@ export interface BesideProblem {
 /** By rendered path: the file whose content stands there now. */
 export type FromFiles = ReadonlyMap<string, string>;
 
-const MAYBE_REFERENCE = /\.\/[^\s$]+\.[A-Za-z0-9]/;
+const MAYBE_REFERENCE = /\.\/[^\s$]+\.[A-Za-z0-9]|\.\/[^\s]*\$\{/;
 
 /** The files that a service file's text refers to, and those that these refer to as far as they are given; none when it cannot be read. */
 export function listBeside(text: string, files: BesideFiles = {}): string[] {
@@ -25,7 +28,11 @@ export function listBeside(text: string, files: BesideFiles = {}): string[] {
   if (!MAYBE_REFERENCE.test(text)) return environments;
   try {
     const definition = parse(text, { uniqueKeys: false, logLevel: 'silent', maxAliasCount: 0 }) as unknown;
-    const names = bodySpots(definition).flatMap(({ value }) => (isReference(value) ? [value] : []));
+    const names = bodySpots(definition).flatMap(({ value, form }) => {
+      if (isReference(value)) return [value];
+      const pattern = form === 'file' ? parseFilePattern(value) : null;
+      return pattern === null ? [] : namesOfPattern(pattern, Object.keys(files));
+    });
     const contract = isJsonMap(definition) ? contractFileOf(definition['contract']) : null;
     if (contract !== null) names.push(...listContractFiles(contract, files));
     return [...new Set([...environments, ...names])].filter((name) => !isOutside(name));
@@ -45,6 +52,17 @@ export function resolveBeside(definition: unknown, files: BesideFiles): { proble
         path: [...path.slice(0, -1), 'types'],
         message: '`types` says how a CSV file is read; `rows` names none',
       });
+    const pattern = form === 'file' ? parseFilePattern(value) : null;
+    if (pattern !== null) {
+      const named = readNamed(String(value), pattern, files);
+      if (named === null)
+        problems.push({
+          path,
+          message: `no file beside has such a name: ${pattern.folder}${pattern.start}*${pattern.end}`,
+        });
+      else setAt(definition, path, named);
+      continue;
+    }
     if (!isReference(value)) continue;
     const read = readBeside(value, form, files, types);
     if (read.kind === 'refused') problems.push({ path, message: read.message });
@@ -54,6 +72,31 @@ export function resolveBeside(definition: unknown, files: BesideFiles): { proble
     }
   }
   return { problems, from };
+}
+
+/** The files that a name made from the call may come to; null: there is none. */
+function readNamed(name: string, pattern: FilePattern, files: BesideFiles): NamedFiles | null {
+  const own = namesOfPattern(pattern, Object.keys(files)).flatMap((file) => {
+    const read = readBeside(file, 'file', files);
+    return read.kind === 'read' ? [[file, withoutName(read.value as object)] as const] : [];
+  });
+  return own.length === 0 ? null : { name, files: Object.fromEntries(own) as NamedFiles['files'] };
+}
+
+function withoutName(file: object): object {
+  const { name: _, ...own } = file as { readonly name: string };
+  return own;
+}
+
+/** The folders that may hold files which the service file's text names by the call: patterns of their names. */
+export function listFilePatterns(text: string): readonly FilePattern[] {
+  if (!text.includes('file')) return [];
+  try {
+    const definition = parse(text, { uniqueKeys: false, logLevel: 'silent', maxAliasCount: 0 }) as unknown;
+    return bodySpots(definition).flatMap(({ value, form }) => (form === 'file' ? (parseFilePattern(value) ?? []) : []));
+  } catch {
+    return [];
+  }
 }
 
 type ReadBeside =
@@ -89,7 +132,7 @@ function readRows(name: string, text: string, types: unknown): ReadBeside {
 
 function readJson(name: string, text: string): ReadBeside {
   try {
-    return { kind: 'read', value: JSON.parse(text) };
+    return { kind: 'read', value: asExpressions(parseExact(text)) };
   } catch {
     // Our own reader says where: the engine's words differ from one to the next.
     const [error] = parseDocument(text, { prettyErrors: true, logLevel: 'silent', schema: 'json' }).errors;
@@ -97,6 +140,14 @@ function readJson(name: string, text: string): ReadBeside {
     const where = at === undefined ? '' : `, line ${at.line}, column ${at.col}`;
     return { kind: 'refused', message: `${name}${where}: not JSON` };
   }
+}
+
+/** Whole numbers beyond 2^53 as expressions, which keep their digits. */
+function asExpressions(value: unknown): unknown {
+  if (typeof value === 'bigint') return `\${${value}}`;
+  if (Array.isArray(value)) return value.map(asExpressions);
+  if (!isJsonMap(value)) return value;
+  return Object.fromEntries(Object.entries(value).map(([key, own]) => [key, asExpressions(own)]));
 }
 
 function isOutside(name: string): boolean {

@@ -1,5 +1,6 @@
 import type Ajv2020 from 'ajv/dist/2020.js';
 import type { Comparison } from '../../definition/comparison.js';
+import { roundNumbers } from '../../json/exact-json.js';
 import { createAjv } from './create-ajv.js';
 import { type Refusal, refuse, type ValueTest } from './value-test.js';
 
@@ -19,8 +20,9 @@ export function compileFits({ fits }: Comparison): CompiledFits | Refusal | null
     // It has the function; the schemas of files that are gone are not kept.
     ajv.removeSchema(fits);
     return {
-      test: (value) => validate(value) === true,
-      explain: (value) => (validate(value) === true ? null : explainErrors(ajv.errorsText(validate.errors))),
+      test: (value) => validate(roundNumbers(value)) === true,
+      explain: (value) =>
+        validate(roundNumbers(value)) === true ? null : explainErrors(ajv.errorsText(validate.errors)),
     };
   } catch (error) {
     return refuse(`\`fits\` is no JSON Schema: ${(error as Error).message}`, ['fits']);

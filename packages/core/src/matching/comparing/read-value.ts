@@ -7,6 +7,7 @@ const DATE = /^\d{4}-\d{2}-\d{2}([Tt ]\d{2}:\d{2}:\d{2}(\.\d+)?([Zz]|[+-]\d{2}:\
 /** A value as a number: at text places a text of digits is one. NaN: it is none. */
 export function readNumber(value: unknown, domain: Domain): number {
   if (typeof value === 'number') return value;
+  if (typeof value === 'bigint') return Number(value);
   return domain === 'text' && typeof value === 'string' && DECIMAL.test(value.trim()) ? Number(value) : Number.NaN;
 }
 

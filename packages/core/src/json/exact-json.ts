@@ -1,0 +1,67 @@
+import { parse, stringify } from 'lossless-json';
+
+/** Whole numbers that a double cannot hold are kept with all of their digits, as `bigint`; a number that may be one has as many digits as this. */
+const MAYBE_LONG = /\d{16}/;
+
+/** A JSON text as a value; whole numbers beyond 2^53 keep their digits. Throws what `JSON.parse` throws. */
+export function parseExact(text: string): unknown {
+  return MAYBE_LONG.test(text)
+    ? parse(text, null, { parseNumber: readNumber, onDuplicateKey: ({ newValue }) => newValue })
+    : JSON.parse(text);
+}
+
+function readNumber(text: string): number | bigint {
+  return toExact(text) ?? Number(text);
+}
+
+/** A whole number beyond 2^53; null: it is another one, which a double holds. */
+export function toExact(text: string): bigint | null {
+  return /^-?\d+$/.test(text) && !Number.isSafeInteger(Number(text)) ? BigInt(text) : null;
+}
+
+/** A value as JSON text, whole numbers with all of their digits. */
+export function writeExact(value: unknown): string {
+  try {
+    return JSON.stringify(value);
+  } catch (error) {
+    // What it says of numbers of any length; nothing here has circles.
+    if (error instanceof TypeError) return stringify(value) ?? 'null';
+    throw error;
+  }
+}
+
+/** The value with doubles in the place of longer numbers, for what knows no others; the very value where there are none. */
+export function roundNumbers(value: unknown): unknown {
+  if (typeof value === 'bigint') return Number(value);
+  if (value === null || typeof value !== 'object' || !hasLong(value)) return value;
+  if (Array.isArray(value)) return value.map(roundNumbers);
+  return Object.fromEntries(Object.entries(value).map(([key, own]) => [key, roundNumbers(own)]));
+}
+
+const LONG = /^\$\{(-?\d{16,})\}$/;
+
+/** A constant of a file, in which long numbers stand as expressions: the numbers themselves; the very value where there are none. */
+export function readConstants(value: unknown): unknown {
+  if (typeof value === 'string') {
+    const digits = LONG.exec(value)?.[1];
+    return digits === undefined ? value : (toExact(digits) ?? value);
+  }
+  if (value === null || typeof value !== 'object') return value;
+  const own = Object.entries(value);
+  const read = own.map(([key, item]) => [key, readConstants(item)] as const);
+  if (read.every(([, item], i) => item === own[i]?.[1])) return value;
+  return Array.isArray(value) ? read.map(([, item]) => item) : Object.fromEntries(read);
+}
+
+/** The value with texts of digits in the place of longer numbers, for what is shown. */
+export function showNumbers(value: unknown): unknown {
+  if (typeof value === 'bigint') return String(value);
+  if (value === null || typeof value !== 'object' || !hasLong(value)) return value;
+  if (Array.isArray(value)) return value.map(showNumbers);
+  return Object.fromEntries(Object.entries(value).map(([key, own]) => [key, showNumbers(own)]));
+}
+
+function hasLong(value: unknown): boolean {
+  if (typeof value === 'bigint') return true;
+  return value !== null && typeof value === 'object' && Object.values(value).some(hasLong);
+}
