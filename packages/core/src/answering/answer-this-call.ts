@@ -35,7 +35,7 @@ export function answerThisCall(text: string, service: CompiledService, call: Cal
   const { request } = call;
   const destination = findOperation(service, request);
   if (destination.kind === 'shared')
-    throw new AppError('request-refused', 'a call that several SOAP operations share is answered in the file itself');
+    throw new AppError('request-refused', 'a call that several operations share is answered in the file itself');
   const document = parseDocument(text, { uniqueKeys: false });
   const known = destination.kind === 'operation' ? destination.operation : null;
   const conditions = known === null ? {} : fewestConditions(service, known, request, call.found);

@@ -82,10 +82,21 @@ function problemsOfUnion(source: YamlSource, issue: z.core.$ZodIssueInvalidUnion
     ([first]) => first !== undefined && !(NOT_MEANT.has(first.code) && first.path.length === 0),
   );
   const isOurs = issue.message !== 'Invalid input';
+  const known = meant.filter((issues) => issues.every(({ code }) => code !== 'unrecognized_keys'));
+  // A map whose keys are all those of one branch is meant for it, where that says which key it is about.
+  if (known.length === 1 && known[0]?.every(namesItsKey) === true) return tellBranch(source, known[0] ?? [], path);
   const [best] = meant.sort((a, b) => deepest(b) - deepest(a));
   // Where several branches could be meant, the union's own words say more than one of them.
   if (best === undefined || (isOurs && meant.length > 1)) return [source.problem({ path }, issue.message)];
-  return best.flatMap((inner) => toProblems(source, { ...inner, path: [...path, ...inner.path] }));
+  return tellBranch(source, best, path);
+}
+
+function tellBranch(source: YamlSource, issues: readonly z.core.$ZodIssue[], path: PathKey[]): FileProblem[] {
+  return issues.flatMap((inner) => toProblems(source, { ...inner, path: [...path, ...inner.path] }));
+}
+
+function namesItsKey({ path, message }: z.core.$ZodIssue): boolean {
+  return message.includes(`\`${String(path.at(-1))}\``);
 }
 
 function deepest(issues: readonly z.core.$ZodIssue[]): number {

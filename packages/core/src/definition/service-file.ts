@@ -68,24 +68,27 @@ export const caseSchema = strictKeys('a case', {
 });
 export type CaseDefinition = z.output<typeof caseSchema>;
 
-const ON = '`on` is a method and a path template, such as GET /berths/{berthId}, or { soap: NAME, at: /PATH }';
+const ON =
+  '`on` is a method and a path template, such as GET /berths/{berthId}, or { soap: NAME, at: /PATH }, or { call: POST /PATH, when: {...} }';
 
 /** One SOAP operation of several at a path. `element`: what its body begins with, where that is not its name. */
-const soapOnSchema = strictKeys(
-  '`on`',
-  {
-    soap: z
-      .string({ error: '`soap` is the name of the operation' })
-      .min(1, { error: '`soap` is the name of the operation' }),
-    at: z.string({ error: '`at` is the path that the operation is called at, such as /manifests' }),
-    element: z.string().min(1).optional(),
-    action: z.string().optional(),
-  },
-  ['call', 'when'],
-);
+const soapOnSchema = strictKeys('`on`', {
+  soap: z
+    .string({ error: '`soap` is the name of the operation' })
+    .min(1, { error: '`soap` is the name of the operation' }),
+  at: z.string({ error: '`at` is the path that the operation is called at, such as /manifests' }),
+  element: z.string().min(1).optional(),
+  action: z.string().optional(),
+});
+
+/** One operation of several with the same method and path, told by what else a call has: remote procedure calls, queries. */
+const callOnSchema = strictKeys('`on`', {
+  call: z.string({ error: '`call` is a method and a path template, such as POST /rpc' }),
+  when: whenSchema,
+});
 
 export const operationSchema = strictKeys('an operation', {
-  on: z.union([z.string(), soapOnSchema], { error: ON }),
+  on: z.union([z.string(), soapOnSchema, callOnSchema], { error: ON }),
   title: z.string().optional(),
   row: rowPickSchema.optional(),
   cases: z.array(caseSchema, { error: '`cases` is a list' }),

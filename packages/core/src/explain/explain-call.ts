@@ -25,7 +25,7 @@ export function explainCall(
     return { summary: summarize(explained), ladder: [explained] };
   }
   const ladder = nearOperations(service, request);
-  if (destination.kind === 'shared') return { summary: summarizeShared(request), ladder };
+  if (destination.kind === 'shared') return { summary: summarizeShared(destination.operations, request), ladder };
   if (destination.kind === 'other-method') {
     return {
       summary: `the path is known, but not with ${request.method}: it has ${destination.allow.join(', ')}`,
@@ -83,7 +83,9 @@ function explainFound(
   };
 }
 
-function summarizeShared(request: RequestView): string {
+function summarizeShared(operations: readonly CompiledOperation[], request: RequestView): string {
+  if (operations.every(({ address }) => address.soap === null))
+    return 'no operation with this method and path takes the call: `on` of each says what tells it from the others';
   const envelope = request.envelope();
   if (envelope.kind === 'broken') return envelope.reason;
   return `no SOAP operation at this path takes ${describeContent(request)}`;

@@ -1,8 +1,10 @@
 import type { CompiledOperation, CompiledService } from '../matching/compile-service.js';
+import { isMeant } from '../matching/find-operation.js';
 import { matchMixedSegment } from '../matching/mixed-segment.js';
 import { decodeSegment, type TemplateSegment } from '../matching/path-template.js';
 import type { RequestView } from '../request/request-view.js';
 import { describeContent, isCallOf } from '../soap/soap-address.js';
+import { explainCondition } from './explain-condition.js';
 import type { ExplainedOperation } from './explanation.js';
 
 const MOST_NEAR = 3;
@@ -14,13 +16,12 @@ export function nearOperations(service: CompiledService, request: RequestView): 
     .map((operation) => ({ operation, distance: distanceTo(operation, request, segments) }))
     .sort((a, b) => a.distance - b.distance)
     .slice(0, MOST_NEAR)
-    .map(({ operation }) => explainAddress(operation, request, segments));
+    .map(({ operation }) => explainAddress(service, operation, request, segments));
 }
 
 function distanceTo(operation: CompiledOperation, request: RequestView, segments: readonly string[]): number {
   const methodDiffers = sameMethod(operation, request.method) ? 0 : 0.5;
-  const { soap } = operation.address;
-  const bodyDiffers = soap === null || isCallOf(soap, request) ? 0 : 0.25;
+  const bodyDiffers = isMeant(operation, request) ? 0 : 0.25;
   return methodDiffers + bodyDiffers + pathDistance(operation.address.segments, segments);
 }
 
@@ -52,6 +53,7 @@ function sameMethod(operation: CompiledOperation, method: string): boolean {
 }
 
 function explainAddress(
+  service: CompiledService,
   operation: CompiledOperation,
   request: RequestView,
   segments: readonly string[],
@@ -66,6 +68,7 @@ function explainAddress(
       { place: 'method', wanted: operation.address.method, found: request.method, held: methodHeld },
       { place: 'path', wanted: operation.address.template, found: request.path, held: pathHeld },
       ...explainSoap(operation, request),
+      ...(operation.told ?? []).map((condition) => explainCondition(condition, request, service.secrets)),
     ],
     cases: [],
   };

@@ -26,6 +26,7 @@ import type { Namespaces } from '../xml/compile-xpath.js';
 import { type AddedCase, addOperations } from './add-operations.js';
 import { buildCaseIndex, type CaseIndex } from './case-index.js';
 import { type CompiledCase, compileCase, type ReportAt } from './compile-case.js';
+import { type CompiledCondition, compileWhen } from './compile-condition.js';
 import { addressShape, describeOn, dropEndSlash, type OperationAddress, parseOn } from './path-template.js';
 import { SegmentTrie } from './segment-trie.js';
 
@@ -33,6 +34,8 @@ export interface CompiledOperation {
   readonly name: string;
   readonly on: string;
   readonly address: OperationAddress;
+  /** What tells its calls from those of others with the same method and path; null: the address alone does. */
+  readonly told: readonly CompiledCondition[] | null;
   readonly cases: readonly CompiledCase[];
   readonly index: CaseIndex | null;
   readonly row: CompiledRowPick | null;
@@ -196,6 +199,19 @@ function addedCases(
   return tokens === undefined ? served : [...served, ...compileTokens(tokens, ['tokens'], shared.vars, report)];
 }
 
+/** `on: { call: POST /rpc, when: {...} }`: by the call alone, since the operation has to be known before all else. */
+function compileTold(
+  on: OperationDefinition['on'],
+  path: readonly PathKey[],
+  names: readonly string[],
+  { namespaces, report }: SharedScope,
+): readonly CompiledCondition[] | null {
+  if (typeof on === 'string' || !('call' in on)) return null;
+  return compileWhen(on.when, { path: names, text: null, namespaces }, [...path, 'on', 'when'], (message, at, atKey) =>
+    report(message, at, { atKey }),
+  );
+}
+
 /** What expressions may use in every operation. */
 function namesFor(shared: SharedScope, path: NamesInScope['path']): NamesInScope {
   const { state, datasetKeys, namespaces, lexicon, vars } = shared;
@@ -209,7 +225,18 @@ function makeOperation(
   address: OperationAddress,
   access: CompiledAccess | null,
 ): CompiledOperation {
-  return { name, on, address, cases: [], index: null, row: null, needsFrame: false, access, givesTokens: false };
+  return {
+    name,
+    on,
+    address,
+    told: null,
+    cases: [],
+    index: null,
+    row: null,
+    needsFrame: false,
+    access,
+    givesTokens: false,
+  };
 }
 
 function compileOperation(
@@ -238,6 +265,7 @@ function compileOperation(
   return {
     name,
     on: describeOn(definition.on),
+    told: compileTold(definition.on, path, parsed.address.names, shared),
     address: shared.isLoose ? dropEndSlash(parsed.address) : parsed.address,
     cases,
     index: buildCaseIndex(cases.map((item) => item.conditions)),
@@ -269,7 +297,8 @@ function reportRepeatedNames(cases: readonly CaseDefinition[], path: readonly Pa
 function reportTwins(operations: readonly CompiledOperation[], report: ReportAt): void {
   const first = new Map<string, CompiledOperation>();
   for (const operation of operations) {
-    const key = addressShape(operation.address);
+    const told = operation.told?.map(({ place, comparison }) => `${place.text} ${comparison.wanted}`).join(', ') ?? '';
+    const key = `${addressShape(operation.address)} ${told}`;
     const twin = first.get(key);
     if (twin === undefined) first.set(key, operation);
     else

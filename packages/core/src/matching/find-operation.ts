@@ -21,24 +21,24 @@ const NONE: Destination = { kind: 'none' };
  */
 export function findOperation(service: CompiledService, request: RequestView, isWhole = true): Destination {
   const match = matchPath(service, request.method, request);
-  if (match.kind === 'found') {
-    request.paramNames = match.names;
-    request.paramValues = match.values;
-    return match.value.length === 1 && match.value[0]?.address.soap === null
-      ? { kind: 'operation', operation: match.value[0] }
-      : chooseShared(match.value, isWhole ? request : null);
-  }
+  if (match.kind === 'found') return leadOn(match, request, isWhole);
   if (match.kind === 'none') return NONE;
   if (request.method === 'HEAD' && match.methods.includes('GET')) {
     const get = matchPath(service, 'GET', request);
-    if (get.kind === 'found') {
-      request.paramNames = get.names;
-      request.paramValues = get.values;
-      const [operation] = get.value;
-      if (operation !== undefined) return { kind: 'operation', operation };
-    }
+    if (get.kind === 'found') return leadOn(get, request, isWhole);
   }
   return { kind: 'other-method', allow: allowOf(match.methods) };
+}
+
+type Found = Extract<TrieMatch<readonly CompiledOperation[]>, { kind: 'found' }>;
+
+function leadOn({ names, values, value }: Found, request: RequestView, isWhole: boolean): Destination {
+  request.paramNames = names;
+  request.paramValues = values;
+  const [only] = value;
+  return value.length === 1 && only?.address.soap === null && only.told === null
+    ? { kind: 'operation', operation: only }
+    : chooseShared(value, isWhole ? request : null);
 }
 
 /** What a path leads to, by a method; where a slash at its end does not count, it is left out. */
@@ -53,8 +53,14 @@ export function matchPath(
 /** Operations that share method and path are tried in file order; one without a condition of its own takes what is left. */
 function chooseShared(operations: readonly CompiledOperation[], request: RequestView | null): Destination {
   if (request === null) return { kind: 'shared', operations };
-  const operation = operations.find(({ address: { soap } }) => soap === null || isCallOf(soap, request));
+  const operation = operations.find((own) => isMeant(own, request));
   return operation === undefined ? { kind: 'shared', operations } : { kind: 'operation', operation };
+}
+
+/** Whether a call is one of this operation, beside its method and path. */
+export function isMeant({ address: { soap }, told }: CompiledOperation, request: RequestView): boolean {
+  if (soap !== null && !isCallOf(soap, request)) return false;
+  return told === null || told.every((condition) => condition.test(request, null));
 }
 
 /** The `Allow` of a path: its methods, HEAD where GET is, and OPTIONS, which is always answered. */

@@ -1,3 +1,4 @@
+import type { When } from '../definition/when.js';
 import { parseElementName, type SoapAddress } from '../soap/soap-address.js';
 import { type MixedSegment, PARAMETER, parseMixedSegment } from './mixed-segment.js';
 
@@ -24,6 +25,14 @@ export interface SoapOn {
   readonly element?: string | undefined;
   readonly action?: string | undefined;
 }
+
+/** An `on` of one operation of several with the same method and path. */
+export interface CallOn {
+  readonly call: string;
+  readonly when: When;
+}
+
+export type OperationOn = string | SoapOn | CallOn;
 
 export type ParsedAddress =
   | { readonly kind: 'address'; readonly address: OperationAddress }
@@ -54,9 +63,10 @@ export function parseOperationAddress(text: string): ParsedAddress {
   return { kind: 'address', address: { method, template, segments, names, soap: null } };
 }
 
-/** An `on` of either kind. */
-export function parseOn(on: string | SoapOn): ParsedAddress {
+/** An `on` of any kind. */
+export function parseOn(on: OperationOn): ParsedAddress {
   if (typeof on === 'string') return parseOperationAddress(on);
+  if ('call' in on) return parseOperationAddress(on.call);
   const parsed = parseOperationAddress(`POST ${on.at}`);
   if (parsed.kind === 'refused') return refused(`\`at\`: ${parsed.message.replace(' after the method', '')}`);
   const soap = { name: on.soap, ...parseElementName(on.element ?? on.soap), action: on.action ?? null };
@@ -72,8 +82,9 @@ export function dropEndSlash(address: OperationAddress): OperationAddress {
 }
 
 /** An `on` as people read it: `GET /berths/{berthId}`, `POST /manifests soap lodgeManifest`. */
-export function describeOn(on: string | SoapOn): string {
-  return typeof on === 'string' ? on.trim() : `POST ${on.at} soap ${on.soap}`;
+export function describeOn(on: OperationOn): string {
+  if (typeof on === 'string') return on.trim();
+  return 'call' in on ? `${on.call.trim()} when ${Object.keys(on.when).join(', ')}` : `POST ${on.at} soap ${on.soap}`;
 }
 
 function parseSegment(part: string): TemplateSegment | string {

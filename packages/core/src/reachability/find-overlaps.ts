@@ -16,7 +16,9 @@ const MOST_OPERATIONS = 1_000;
 /** Overlaps that people stumble over: `/berths/{id}/free` and `/berths/all/{what}` at `/berths/all/free`. A literal beside a parameter is none. */
 export function findOverlaps({ operations }: CompiledService): Overlap[] {
   const overlaps: Overlap[] = [];
-  const looked = operations.slice(0, MOST_OPERATIONS).filter(({ address }) => address.soap === null);
+  const looked = operations
+    .slice(0, MOST_OPERATIONS)
+    .filter(({ address, told }) => address.soap === null && told === null);
   for (const [i, a] of looked.entries()) {
     for (const b of looked.slice(i + 1)) {
       if (overlaps.length >= MOST_OVERLAPS) return overlaps;

@@ -99,7 +99,7 @@ function findDestination(call: Call, isWhole: boolean): void {
     call.isSoap = destination.operation.address.soap !== null;
   } else if (destination.kind === 'shared') {
     call.isShared = true;
-    call.isSoap = true;
+    call.isSoap = destination.operations.some(({ address }) => address.soap !== null);
   } else if (destination.kind === 'other-method') call.allow = destination.allow;
 }
 

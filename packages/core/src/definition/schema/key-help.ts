@@ -129,6 +129,8 @@ export const KEY_HELP: Readonly<Record<string, Help>> = {
     then: 'What happens with the answer: set, insert, change, replace, remove, callback.',
   },
   '`on`': {
+    call: 'Method and path that several operations share: POST /rpc.',
+    when: 'What tells its calls from those of the others: conditions on the call alone.',
     soap: 'The name of the SOAP operation.',
     at: 'The path it is called at.',
     element: 'What its body begins with, where that is not its name.',
