@@ -7,7 +7,7 @@ import { createDatabase, type TestDatabase } from '../support/database.js';
 import { fileOf, startTestUpsetter, type TestUpsetter, until } from '../support/upsetter.js';
 
 const OPERATIONS =
-  'read:\n  on: GET /lamp/{id}\n  cases: [{ case: lit, when: { path id: { like: "L*" } }, answer: { json: { id: "${call.path.id}" } } }]';
+  'read:\n  on: GET /lamp/{id}\n  cases: [{ case: lit, when: { path id: { like: "L*" } }, answer: { json: { id: "${call.path.id}" } }, then: [{ log: "seen ${answer.json.id}" }] }]';
 
 let database: TestDatabase;
 const running = new Set<TestUpsetter>();
@@ -54,6 +54,7 @@ describe('with PostgreSQL', () => {
     expect(detail.requestHeaders).toContain('Bearer (masked)');
     expect(detail.requestHeaders).toContain('tab\tand \\ back');
     expect(detail.responseBody.text).toBe('{"id":"L1"}');
+    expect((await second.client.why(calls[1]?.id ?? '')).why.notes).toEqual(['seen L1']);
     // By the end of its id, as the command line shows it.
     const why = await second.client.why((calls[0]?.id ?? '').slice(-8));
     expect((await second.client.readCall((calls[0]?.id ?? '').slice(0, 23))).url).toBe('/lamp/M1');

@@ -277,3 +277,26 @@ operations:
     expect(answerJson(service, 'GET /draw', {}, new Lanes('s'))).toBe(drawn[0]);
   });
 });
+
+describe('`log` under `then`', () => {
+  const service = load(`
+upsetter: 1
+service: pilots
+operations:
+  ask:
+    on: POST /ask
+    cases:
+      - case: asked
+        answer: { status: 202, json: { no: 7 } }
+        then:
+          - log: "pilot \${call.json.pilot} asked, no \${answer.json.no}"
+          - log: plain
+`);
+
+  test('leaves lines on the call, in order, of the call and its answer', () => {
+    expect(decide(service, 'POST /ask', { json: { pilot: 'Ida' } })).toMatchObject({
+      kind: 'answered',
+      notes: ['pilot Ida asked, no 7', 'plain'],
+    });
+  });
+});

@@ -6,7 +6,8 @@ type Condition = Ladder['address'][number];
 
 /** Why, as a ladder: each case in order with its conditions, wanted and found side by side. */
 export function renderWhy(why: Explanation): string {
-  return [why.summary, ...why.ladder.flatMap(renderOperation)].join('\n');
+  const notes = (why.notes ?? []).map((note) => `${paint.faint('log')}  ${note}`);
+  return [why.summary, ...notes, ...why.ladder.flatMap(renderOperation)].join('\n');
 }
 
 const SIGNS: Readonly<Record<Ladder['cases'][number]['outcome'], () => string>> = {

@@ -31,6 +31,7 @@ const Rungs = styled.ol`
   .would { color: ${color.brass}; font-weight: 700; }
   .answered { color: ${color.lichen}; font-weight: 700; }
   .failed { color: ${color.vermilion}; }
+  .logged { font-size: 13px; overflow-wrap: anywhere; }
 `;
 
 const Conditions = styled.table`
@@ -53,6 +54,12 @@ export function WhyLadder({ why }: { readonly why: Explanation }) {
   return (
     <Box aria-label="Why">
       <p>{why.summary}</p>
+      {(why.notes ?? []).map((note, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: lines of one call, which stay
+        <p key={i} className="logged">
+          log: {note}
+        </p>
+      ))}
       {why.ladder.map((operation) => (
         <OperationLadder key={operation.operation} operation={operation} />
       ))}

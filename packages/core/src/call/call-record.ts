@@ -50,6 +50,8 @@ export class CallRecord {
   found: readonly FoundValue[] | null = null;
   /** Calls that were made because of this one; null: none. Grows after the call is complete. */
   callbacks: readonly SentCallback[] | null = null;
+  /** Lines that the case left on it; null: none. */
+  notes: readonly string[] | null = null;
   /** Bodies over the kept limit, of which only size and digest remain. */
   dropped: DroppedBodies | null = null;
 

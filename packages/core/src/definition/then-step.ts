@@ -25,21 +25,18 @@ export const changeSchema = strictKeys('`change`', { of: datasetName('of'), wher
 export const replaceSchema = strictKeys('`replace`', { of: datasetName('of'), where: whereSchema, row: rowSchema });
 export const removeSchema = strictKeys('`remove`', { of: datasetName('of'), where: whereSchema });
 
-const STEPS = ['set', 'insert', 'change', 'replace', 'remove', 'callback'] as const;
+const STEPS = ['set', 'insert', 'change', 'replace', 'remove', 'callback', 'log'] as const;
 
-/** One step of `then`: state that is set, rows that are inserted, changed, replaced, removed, or a call that is made afterwards. */
-export const thenStepSchema = strictKeys(
-  'a step of `then`',
-  {
-    set: valuesSchema.optional(),
-    insert: insertSchema.optional(),
-    change: changeSchema.optional(),
-    replace: replaceSchema.optional(),
-    remove: removeSchema.optional(),
-    callback: callbackSchema.optional(),
-  },
-  ['log'],
-).refine((step) => STEPS.filter((name) => step[name] !== undefined).length === 1, {
+/** One step of `then`: state that is set, rows that are inserted, changed, replaced, removed, a call that is made afterwards, or a line on the call. */
+export const thenStepSchema = strictKeys('a step of `then`', {
+  set: valuesSchema.optional(),
+  insert: insertSchema.optional(),
+  change: changeSchema.optional(),
+  replace: replaceSchema.optional(),
+  remove: removeSchema.optional(),
+  callback: callbackSchema.optional(),
+  log: z.string({ error: '`log` is a text' }).optional(),
+}).refine((step) => STEPS.filter((name) => step[name] !== undefined).length === 1, {
   error: `a step of \`then\` does one thing: ${STEPS.join(', ')}`,
   when: hasNoMistakes,
 });

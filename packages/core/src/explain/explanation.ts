@@ -37,5 +37,7 @@ export type ExplainedOperation = z.output<typeof explainedOperationSchema>;
 export const explanationSchema = z.object({
   summary: z.string(),
   ladder: z.array(explainedOperationSchema),
+  /** Lines that the case left on the call (`log` under `then`); left out: none. */
+  notes: z.array(z.string()).optional(),
 });
 export type Explanation = z.output<typeof explanationSchema>;

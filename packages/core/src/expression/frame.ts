@@ -34,6 +34,8 @@ export class Frame {
   findings: ResourceFindings | null = null;
   /** Changes that belong to the commit of this call, beside those of `then`. */
   changes: readonly (() => void)[] | null = null;
+  /** Lines that stay with the call; null: none. */
+  notes: readonly string[] | null = null;
   readonly locals: unknown[] = [];
   /** Which turn of the loops around it a draw is in; 0 outside of loops. */
   loopTurn = 0;

@@ -24,6 +24,8 @@ export type Decision = { readonly found: readonly FoundValue[] | null } & (
       readonly answer: RenderedAnswer;
       /** Calls to be made once the answer is sent; null: none. */
       readonly callbacks: readonly PlannedCallback[] | null;
+      /** Lines that the case leaves on the call; null: none. */
+      readonly notes: readonly string[] | null;
     }
   | { readonly kind: 'failed'; readonly caseName: string | null; readonly reason: string }
   | { readonly kind: 'stray' }
@@ -76,7 +78,7 @@ function answerCase(
   const { name: caseName, answer, turns, lets, steps, callbacks } = chosen;
   if (turns === null && lets === null && steps === null && callbacks === null && answer.constant !== null) {
     lane.countCall(operation.name);
-    return { kind: 'answered', caseName, answer: answer.constant, callbacks: null, found };
+    return { kind: 'answered', caseName, answer: answer.constant, callbacks: null, notes: null, found };
   }
   try {
     const frame = makeFrame();
@@ -92,7 +94,7 @@ function answerCase(
     for (const change of changes) change(frame);
     // HEAD asks what GET would answer: the turn is still to come.
     if (turns !== null && frame.request.method !== 'HEAD') lane.data.takeTurn(turnKey);
-    return { kind: 'answered', caseName, answer: rendered, callbacks: planned, found };
+    return { kind: 'answered', caseName, answer: rendered, callbacks: planned, notes: frame.notes, found };
   } catch (error) {
     return { kind: 'failed', caseName, reason: reasonOf(error), found };
   }
@@ -174,9 +176,16 @@ function triedCases(
 
 function renderDecision(caseName: string, answer: CompiledAnswer, makeFrame: () => Frame): Decision {
   if (answer.constant !== null)
-    return { kind: 'answered', caseName, answer: answer.constant, callbacks: null, found: null };
+    return { kind: 'answered', caseName, answer: answer.constant, callbacks: null, notes: null, found: null };
   try {
-    return { kind: 'answered', caseName, answer: answer.render(makeFrame()), callbacks: null, found: null };
+    return {
+      kind: 'answered',
+      caseName,
+      answer: answer.render(makeFrame()),
+      callbacks: null,
+      notes: null,
+      found: null,
+    };
   } catch (error) {
     return { kind: 'failed', caseName, reason: reasonOf(error), found: null };
   }

@@ -38,6 +38,7 @@ function compileStep(step: ThenStep, path: readonly PathKey[], scope: ThenScope)
   if (step.insert !== undefined) return [compileInsert(step.insert, [...path, 'insert'], scope)];
   if (step.change !== undefined) return [compileChange(step.change, [...path, 'change'], scope)];
   if (step.replace !== undefined) return [compileReplace(step.replace, [...path, 'replace'], scope)];
+  if (step.log !== undefined) return [compileLog(step.log, [...path, 'log'], scope)];
   if (step.remove !== undefined) return [compileRemove(step.remove, [...path, 'remove'], scope)];
   return [];
 }
@@ -144,6 +145,20 @@ function compileRemove(
     };
   };
 }
+
+/** A line that stays with the call. */
+function compileLog(line: string, path: readonly PathKey[], scope: ThenScope): CompiledStep {
+  const text = compileText(line, path, scope.text);
+  const read: Evaluate = text.kind === 'constant' ? () => text.text : text.evaluate;
+  return (frame) => {
+    const note = toText(read(frame)).slice(0, LONGEST_NOTE);
+    return (own) => {
+      own.notes = [...(own.notes ?? []), note];
+    };
+  };
+}
+
+const LONGEST_NOTE = 2_000;
 
 function rowsAt(frame: Frame, dataset: string, readWhere: EvaluateWhere) {
   const rows = frame.lane.data.rows(dataset, frame.start);

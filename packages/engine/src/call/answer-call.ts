@@ -163,6 +163,7 @@ function commit(call: Call): void {
           ? commitCall(live.compiled, operation, request, lane, nowMs)
           : null;
   record.found = decision?.found ?? null;
+  if (decision?.kind === 'answered') record.notes = decision.notes;
   if (broken !== null) {
     record.answeredBy = 'upset';
     call.broken = broken;

@@ -11,7 +11,8 @@ export async function explainRecord(record: CallRecord, store: Store): Promise<E
   const isTold = record.trouble === null || record.answeredBy === 'access';
   const trouble = isTold ? '' : ` (${record.trouble})`;
   const ladder = before === '' ? explanation.ladder : explanation.ladder.map(withoutAnswer);
-  return { ladder, summary: `${before}${explanation.summary}${trouble}` };
+  const notes = record.notes === null ? {} : { notes: [...record.notes] };
+  return { ladder, summary: `${before}${explanation.summary}${trouble}`, ...notes };
 }
 
 /** The case whose conditions hold did not answer: something stood before it. */

@@ -43,6 +43,7 @@ interface CallDetailColumn {
   readonly dropped: CallRecord['dropped'];
   readonly findings?: readonly CallFinding[];
   readonly callbacks?: readonly SentCallback[];
+  readonly notes?: readonly string[];
   readonly found?: readonly { caseName: string; place: string; held: boolean; text: string }[];
 }
 
@@ -79,6 +80,7 @@ export function toDetail(record: CallRecord): CallDetailColumn {
     dropped: record.dropped,
     ...(record.findings === null ? {} : { findings: record.findings }),
     ...(record.callbacks === null ? {} : { callbacks: record.callbacks.map(maskCallback) }),
+    ...(record.notes === null ? {} : { notes: record.notes }),
     ...(record.found === null ? {} : { found: record.found }),
   };
 }
@@ -107,6 +109,7 @@ export function toRecord(row: CallRow): CallRecord {
   record.dropped = detail.dropped;
   record.findings = detail.findings ?? null;
   record.callbacks = detail.callbacks ?? null;
+  record.notes = detail.notes ?? null;
   record.found =
     detail.found?.map(({ caseName, place, held, text }) => new FoundValue(caseName, place, held, null, text)) ?? null;
   return record;

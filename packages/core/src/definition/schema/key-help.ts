@@ -263,6 +263,7 @@ export const KEY_HELP: Readonly<Record<string, Help>> = {
     change: 'Fields of rows that are changed.',
     replace: 'A row that takes the place of another.',
     remove: 'Rows that are removed.',
+    log: 'A line that stays with the call: shown by why.',
     callback: 'A call that is made once the answer is sent.',
   },
   '`insert`': { into: 'The dataset.', row: 'The row.', rows: 'The rows.' },
