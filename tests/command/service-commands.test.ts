@@ -201,7 +201,7 @@ describe('errors say what, where and what to do, with an exit code', () => {
   test.each<[string, string[], number, string]>([
     ['a service that is not there', ['show', 'nobody'], 2, 'there is no service nobody'],
     ['a file that is not there', ['apply', '/nowhere.yaml'], 2, 'there is no such file'],
-    ['an upset that does nothing', ['upset', 'berth-desk'], 2, 'give --delay or --answer'],
+    ['an upset that does nothing', ['upset', 'berth-desk'], 2, 'give --delay, --answer or --break'],
     ['a delay that is none', ['upset', 'berth-desk', '--delay', 'soon'], 2, '--delay is a duration such as 800ms'],
     ['a header that is none', ['try', 'berth-desk', 'GET', '/', '-H', 'x'], 2, "--header is written 'name: value'"],
     ['a call that is not there', ['why', '01234567'], 2, 'no call begins or ends with 01234567'],
