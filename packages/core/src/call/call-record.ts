@@ -3,6 +3,7 @@ import type { CallFinding } from '../contract/keeping/call-finding.js';
 import type { FoundValue } from '../explain/found-value.js';
 import type { CompiledService } from '../matching/compile-service.js';
 import type { RequestView } from '../request/request-view.js';
+import { shareTexts } from '../request/share-texts.js';
 
 export type AnsweredBy = 'case' | 'upset' | 'upstream' | 'access' | 'contract' | 'nobody';
 /** A body that was too large to keep. */
@@ -67,6 +68,12 @@ export class CallRecord {
     this.version = version;
     this.revision = revision;
     this.compiled = compiled;
+  }
+
+  /** Takes over the texts that it has alike with another record, so that they are kept once. */
+  share(other: CallRecord): void {
+    this.request.share(other.request);
+    this.responseHeaders = shareTexts(this.responseHeaders, other.responseHeaders);
   }
 }
 

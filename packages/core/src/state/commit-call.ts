@@ -59,7 +59,7 @@ export function commitCall(
   } catch (error) {
     return { kind: 'failed', caseName: null, reason: reasonOf(error), found: null };
   }
-  const found = gatherFound(triedCases(operation, request, chosen), request, frame);
+  const found = gatherTried(operation, request, chosen, frame);
   return chosen === null ? { kind: 'stray', found } : answerCase(operation, chosen, lane, () => frame, found);
 }
 
@@ -83,8 +83,7 @@ function answerCase(
   try {
     const frame = makeFrame();
     lane.countCall(operation.name);
-    const turnKey = `${operation.name} / ${caseName}`;
-    const due = turns === null ? answer : turns.choose(lane.data.turnsOf(turnKey), frame.drawHash);
+    const due = turns === null ? answer : turns.choose(lane.data.turnsOf(turnKeyOf(operation, chosen)), frame.drawHash);
     if (lets !== null) evaluateLets(lets, frame);
     const rendered = due.constant ?? due.render(frame);
     if (steps !== null || callbacks !== null) frame.answer = rendered;
@@ -93,11 +92,15 @@ function answerCase(
     if (frame.changes !== null) for (const change of frame.changes) change();
     for (const change of changes) change(frame);
     // HEAD asks what GET would answer: the turn is still to come.
-    if (turns !== null && frame.request.method !== 'HEAD') lane.data.takeTurn(turnKey);
+    if (turns !== null && frame.request.method !== 'HEAD') lane.data.takeTurn(turnKeyOf(operation, chosen));
     return { kind: 'answered', caseName, answer: rendered, callbacks: planned, notes: frame.notes, found };
   } catch (error) {
     return { kind: 'failed', caseName, reason: reasonOf(error), found };
   }
+}
+
+function turnKeyOf(operation: CompiledOperation, { name }: CompiledCase): string {
+  return `${operation.name} / ${name}`;
 }
 
 /** Each value may use those before it. */
@@ -163,15 +166,21 @@ function holds(item: CompiledCase, request: RequestView, frame: Frame | null): b
   return true;
 }
 
-/** The cases that were looked at, up to the one chosen; those an index ruled out say enough by the call itself. */
-function triedCases(
+/** What the cases found that were looked at, up to the one chosen; those an index ruled out say enough by the call itself. */
+function gatherTried(
   operation: CompiledOperation,
   request: RequestView,
   chosen: CompiledCase | null,
-): readonly CompiledCase[] {
+  frame: Frame,
+): readonly FoundValue[] {
   const { cases, index } = operation;
-  const inOrder = index === null ? cases : index(request).flatMap((position) => cases[position] ?? []);
-  return chosen === null ? inOrder : inOrder.slice(0, inOrder.indexOf(chosen) + 1);
+  const found: FoundValue[] = [];
+  const tried = index === null ? cases : index(request).flatMap((position) => cases[position] ?? []);
+  for (const item of tried) {
+    gatherFound(item, request, frame, found);
+    if (item === chosen) break;
+  }
+  return found;
 }
 
 function renderDecision(caseName: string, answer: CompiledAnswer, makeFrame: () => Frame): Decision {

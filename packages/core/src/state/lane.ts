@@ -22,6 +22,8 @@ export class Lane {
   /** When it was called last, in real time; 0: not yet. */
   lastCallMs = 0;
   calls = 0;
+  /** The later it was used, the higher; the lowest makes room first. */
+  lastUse = 0;
   readonly #calls = new Map<string, number>();
 
   constructor(name: string, seed: string, clock: LaneClock = new LaneClock(), keys: ServiceKeys | null = null) {
@@ -62,8 +64,10 @@ export class Lane {
   }
 }
 
-/** The most lanes one service keeps; the least recently used one makes room. */
+/** The most lanes one service keeps; the least recently used ones make room. */
 export const MOST_LANES = 10_000;
+/** So many make room at once: looking for them goes through all. */
+const MAKE_ROOM = 100;
 
 /** The lanes of one service, made on first use. */
 export class Lanes {
@@ -72,6 +76,7 @@ export class Lanes {
   readonly #keys: ServiceKeys | null;
   readonly #lanes = new Map<string, Lane>();
   #main: Lane;
+  #uses = 0;
 
   constructor(seed: string, clocks: LaneClocks = new LaneClocks(), keys: ServiceKeys | null = null) {
     this.#seed = seed;
@@ -82,16 +87,19 @@ export class Lanes {
 
   get(name: string): Lane {
     if (name === 'main') return this.#main;
-    const known = this.#lanes.get(name);
-    if (known !== undefined) {
-      this.#lanes.delete(name);
-      this.#lanes.set(name, known);
-      return known;
+    let lane = this.#lanes.get(name);
+    if (lane === undefined) {
+      if (this.#lanes.size >= MOST_LANES) this.#makeRoom();
+      lane = this.#make(name);
+      this.#lanes.set(name, lane);
     }
-    if (this.#lanes.size >= MOST_LANES) this.#lanes.delete(this.#lanes.keys().next().value ?? '');
-    const lane = this.#make(name);
-    this.#lanes.set(name, lane);
+    lane.lastUse = ++this.#uses;
     return lane;
+  }
+
+  #makeRoom(): void {
+    const oldest = [...this.#lanes.values()].sort((a, b) => a.lastUse - b.lastUse).slice(0, MAKE_ROOM);
+    for (const { name } of oldest) this.#lanes.delete(name);
   }
 
   /** Those there are, `main` first. */
@@ -102,7 +110,10 @@ export class Lanes {
   /** Makes a lane that is there as it was at the start; a call that is being answered ends in the old one. */
   reset(name: string): void {
     if (name === 'main') this.#main = this.#make(name);
-    else if (this.#lanes.has(name)) this.#lanes.set(name, this.#make(name));
+    else if (this.#lanes.has(name)) {
+      this.#lanes.delete(name);
+      this.get(name);
+    }
   }
 
   /** Lets go of a lane; `main` is always there. */

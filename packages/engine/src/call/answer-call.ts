@@ -46,34 +46,46 @@ export function answerCall(incoming: IncomingMessage, outgoing: ServerResponse, 
   try {
     findDestination(call, !call.head.hasBody);
     // Where a body is still to come, operations that share a path are told apart once it is there.
-    if (call.head.hasBody) void answerAfterBody(call, mock);
+    if (call.head.hasBody) answerAfterBody(call, mock);
     else decideAndSend(call, mock);
   } catch (error) {
     answerFault(call, mock, error);
   }
 }
 
-async function answerAfterBody(call: Call, mock: MockContext): Promise<void> {
-  try {
-    const read = await readBody(call.incoming, mock.maxBodyBytes);
-    if (read.kind === 'gone') {
-      completeRecord(call, mock.log);
-      return;
+function answerAfterBody(call: Call, mock: MockContext): void {
+  readBody(call.incoming, call.head.bodyBytes, mock.maxBodyBytes, (read) => {
+    try {
+      if (read.kind === 'gone') completeRecord(call, mock.log);
+      else if (read.kind === 'too-large') refuseLarge(call, mock);
+      else answerWithBody(call, read.body, mock);
+    } catch (error) {
+      answerFault(call, mock, error);
     }
-    if (read.kind === 'too-large') {
-      call.record.trouble = `the body is over the limit of ${mock.maxBodyBytes} bytes`;
-      call.answer = buildTooLargeAnswer(call, mock.maxBodyBytes);
-      sendAnswer(call, mock);
-      return;
-    }
-    call.receivedBody = read.body;
-    call.request.body = read.body;
-    if (call.head.isPacked) await unpack(call, mock);
-    if (call.isShared) findDestination(call, true);
-    decideAndSend(call, mock);
-  } catch (error) {
-    answerFault(call, mock, error);
+  });
+}
+
+function refuseLarge(call: Call, mock: MockContext): void {
+  call.record.trouble = `the body is over the limit of ${mock.maxBodyBytes} bytes`;
+  call.answer = buildTooLargeAnswer(call, mock.maxBodyBytes);
+  sendAnswer(call, mock);
+}
+
+function answerWithBody(call: Call, body: Uint8Array, mock: MockContext): void {
+  call.receivedBody = body;
+  call.request.body = body;
+  if (call.head.isPacked) {
+    unpack(call, mock)
+      .then(() => answerWhole(call, mock))
+      .catch((error: unknown) => answerFault(call, mock, error));
+    return;
   }
+  answerWhole(call, mock);
+}
+
+function answerWhole(call: Call, mock: MockContext): void {
+  if (call.isShared) findDestination(call, true);
+  decideAndSend(call, mock);
 }
 
 /** Conditions and expressions see what was packed; what cannot be unpacked stays as it came. */

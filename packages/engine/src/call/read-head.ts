@@ -8,6 +8,8 @@ export interface RequestHead {
   readonly origin: string | null;
   /** Whether there is a body at all (RFC 9112, 6): only then there is anything to wait for. */
   readonly hasBody: boolean;
+  /** How many bytes the body is said to have; 0 where nothing is said. */
+  readonly bodyBytes: number;
   /** Whether the body has a content coding. */
   readonly isPacked: boolean;
 }
@@ -19,6 +21,7 @@ export function readHead(incoming: IncomingMessage): RequestHead {
   let baggage: string | null = null;
   let origin: string | null = null;
   let hasBody = false;
+  let bodyBytes = 0;
   let isPacked = false;
   for (let i = 0; i < raw.length; i += 2) {
     const name = raw[i] ?? '';
@@ -34,7 +37,10 @@ export function readHead(incoming: IncomingMessage): RequestHead {
         if (name.toLowerCase() === 'upsetter-lane') lane = value;
         break;
       case 'content-length'.length:
-        if (name.toLowerCase() === 'content-length') hasBody ||= value !== '0';
+        if (name.toLowerCase() === 'content-length') {
+          bodyBytes = Number(value);
+          hasBody ||= value !== '0';
+        }
         break;
       case 'content-encoding'.length:
         if (name.toLowerCase() === 'content-encoding') isPacked = true;
@@ -45,5 +51,5 @@ export function readHead(incoming: IncomingMessage): RequestHead {
     }
   }
   if (isHttp2(incoming)) hasBody = hasStreamedBody(incoming);
-  return { lane, baggage, origin, hasBody, isPacked };
+  return { lane, baggage, origin, hasBody, bodyBytes, isPacked };
 }

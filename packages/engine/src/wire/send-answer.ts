@@ -56,7 +56,8 @@ function writeAnswer(call: Call): void {
     return;
   }
   if (answer === null || outgoing.destroyed) return;
-  const headers = buildWireHeaders(call, answer);
+  const sizeBytes = sizeOf(answer.body);
+  const headers = buildWireHeaders(call, answer, sizeBytes);
   record.status = answer.status;
   record.responseHeaders = headers;
   const isBodyless = call.request.method === 'HEAD' || hasNoBody(answer.status);
@@ -71,7 +72,8 @@ function writeAnswer(call: Call): void {
   }
   writeHead(outgoing, answer.status, headers);
   if (isBodyless || answer.body === null) outgoing.end();
-  else outgoing.end(answer.body);
+  // As many bytes as characters: it is ASCII, which takes a shorter way to the socket.
+  else outgoing.end(answer.body, sizeBytes === answer.body.length ? 'latin1' : 'utf8');
 }
 
 /** A file is sent from where it is; one that is gone is a trouble of the mock. */
@@ -109,7 +111,7 @@ function writeOnWire(call: Call, answer: RenderedAnswer, isBodyless: boolean): v
   }
   packAnswer(answer, request.header('accept-encoding'))
     .then((packed) => {
-      const headers = buildWireHeaders(call, packed);
+      const headers = buildWireHeaders(call, packed, sizeOf(packed.body));
       record.responseHeaders = headers;
       writeHead(outgoing, packed.status, headers);
       outgoing.end(isBodyless || packed.body === null ? undefined : packed.body);
@@ -125,9 +127,8 @@ function hasNoBody(status: number): boolean {
   return status === 204 || status === 304;
 }
 
-function buildWireHeaders(call: Call, answer: RenderedAnswer): readonly string[] {
-  const { status, body } = answer;
-  const headers = hasNoBody(status) ? [...answer.headers] : [...answer.headers, 'content-length', String(sizeOf(body))];
+function buildWireHeaders(call: Call, { status, headers: own }: RenderedAnswer, sizeBytes: number): readonly string[] {
+  const headers = hasNoBody(status) ? [...own] : [...own, 'content-length', String(sizeBytes)];
   return withCors(call, headers);
 }
 

@@ -18,6 +18,7 @@ export class CallRing {
   #next = 0;
   #bodyBytes = 0;
   #lastEvictedMs = 0;
+  #settledLast: CallRecord | null = null;
 
   constructor(mostCalls: number) {
     this.#mostCalls = mostCalls;
@@ -32,7 +33,9 @@ export class CallRing {
   /** Bodies count once the call is complete; those over the limit are let go of here. */
   settle(record: CallRecord): void {
     record.request.forget();
-    const request = dropLarge(record.request.body);
+    if (this.#settledLast !== null) record.share(this.#settledLast);
+    this.#settledLast = record;
+    const request = record.request.bodyBytes > KEPT_BODY_BYTES ? dropLarge(record.request.body) : null;
     const response = dropLarge(record.responseBody);
     if (request !== null || response !== null) {
       record.dropped = { request, response };
@@ -80,7 +83,7 @@ export class CallRing {
 }
 
 function bodyBytes(record: CallRecord): number {
-  return (record.request.body?.byteLength ?? 0) + (record.responseBody?.length ?? 0);
+  return record.request.bodyBytes + (record.responseBody?.length ?? 0);
 }
 
 function dropLarge(body: string | Uint8Array | null): DroppedBody | null {
