@@ -1,4 +1,5 @@
 import { readDate } from '../matching/comparing/read-value.js';
+import { drawAt } from '../state/draw.js';
 import type { Row } from '../state/rows.js';
 import { compileField } from './row-filter.js';
 
@@ -21,41 +22,60 @@ type CompareAt = (a: number, b: number) => number;
 
 /**
  * Rows `from` to `to` (exclusive) of the sorted list, rows that are equal in the order of their arrival. Only that part is
- * sorted, so that a page costs about one pass over the rows: of the first pages, the least rows so far are kept; of later
- * ones, what stands before and after is parted from it (quickselect).
+ * sorted, so that a page costs little more than one pass over the rows.
  */
 export function sortSlice(rows: readonly Row[], keys: readonly SortKey[], from: number, to: number): Row[] {
   const end = Math.min(to, rows.length);
   if (from >= end) return [];
   const compare = compileCompare(rows, keys);
-  if (end * FEW < rows.length)
-    return smallest(rows.length, end, compare)
-      .slice(from)
-      .map((place) => rows[place] as Row);
-  const places = new Uint32Array(rows.length);
-  for (let i = 0; i < places.length; i++) places[i] = i;
-  partAt(places, from, 0, places.length, compare);
-  partAt(places, end, from, places.length, compare);
-  return [...places.subarray(from, end).sort(compare)].map((place) => rows[place] as Row);
+  const near = rows.length > FEW ? findNear(rows.length, from, end, compare) : null;
+  const { places, before } = near ?? { places: rows.map((_, i) => i), before: 0 };
+  return places
+    .sort(compare)
+    .slice(from - before, end - before)
+    .map((place) => rows[place] as Row);
 }
 
-/** A page counts as one of the first where it ends within this part of the rows. */
-const FEW = 16;
-const LEAST_KEPT = 128;
+/** So many rows are sorted as a whole. */
+const FEW = 4_000;
+/** Ranks near the ends of a list are told well by few rows, those in the middle by more. */
+const SMALL_SAMPLE = 256;
+const SAMPLE = 2_048;
+const NEAR_END = 1 / 16;
+/** How far off a bound is set, in standard deviations of a rank in the sample: hardly ever is it set too near. */
+const MARGIN = 4;
 
-/** The places of the `count` least rows, in order. */
-function smallest(length: number, count: number, compare: CompareAt): number[] {
-  const room = Math.max(2 * count, LEAST_KEPT);
-  let kept: number[] = [];
-  let greatest = -1;
-  for (let i = 0; i < length; i++) {
-    if (greatest >= 0 && compare(i, greatest) > 0) continue;
-    kept.push(i);
-    if (kept.length < room) continue;
-    kept = kept.sort(compare).slice(0, count);
-    greatest = kept[count - 1] as number;
+/**
+ * Places whose rows are, in no order, those of the part and some of its neighbours; `before`: how many come before them
+ * all. Between two rows of a sorted sample which, by their ranks, stand before and after the part; null where they turn out not to.
+ * Source: Floyd and Rivest, Expected time bounds for selection, 1975.
+ */
+function findNear(
+  count: number,
+  from: number,
+  end: number,
+  compare: CompareAt,
+): { readonly places: number[]; readonly before: number } | null {
+  const isNearEnd = end < count * NEAR_END || from > count * (1 - NEAR_END);
+  const sample = drawPlaces(count, isNearEnd ? SMALL_SAMPLE : SAMPLE).sort(compare);
+  const low = sample[Math.floor(rankIn(sample.length, from / count, -MARGIN))] ?? null;
+  const high = sample[Math.ceil(rankIn(sample.length, end / count, MARGIN))] ?? null;
+  const places: number[] = [];
+  let before = 0;
+  for (let i = 0; i < count; i++) {
+    if (low !== null && compare(i, low) < 0) before++;
+    else if (high === null || compare(i, high) <= 0) places.push(i);
   }
-  return kept.sort(compare).slice(0, count);
+  return from >= before && end <= before + places.length ? { places, before } : null;
+}
+
+function rankIn(size: number, share: number, deviations: number): number {
+  return share * size + deviations * (Math.sqrt(size * share * (1 - share)) + 1);
+}
+
+/** Places at random, the same ones every time. */
+function drawPlaces(count: number, size: number): number[] {
+  return Array.from({ length: size }, (_, i) => drawAt(count, i) % count);
 }
 
 /** Numbers before texts before true and false; what is not there comes last. */
@@ -118,33 +138,4 @@ function toMoments(values: readonly unknown[]): readonly unknown[] {
     const moment = readDate(value);
     return Number.isNaN(moment) ? value : moment;
   });
-}
-
-const SMALL = 32;
-const MOST_ROUNDS = 100;
-
-/** Moves places so that those before `at` are all smaller than those from it on. Source: Hoare, Algorithm 65 (FIND), 1961. */
-function partAt(places: Uint32Array, at: number, start: number, end: number, compare: CompareAt): void {
-  let low = start;
-  let high = end;
-  let seed = 1;
-  for (let round = 0; high - low > SMALL && at > low && at < high; round++) {
-    if (round > MOST_ROUNDS) break;
-    seed = (Math.imul(seed, 1_103_515_245) + 12_345) >>> 0;
-    const pivot = places[low + (seed % (high - low))] as number;
-    let i = low;
-    let j = high - 1;
-    while (i <= j) {
-      while (compare(places[i] as number, pivot) < 0) i++;
-      while (compare(places[j] as number, pivot) > 0) j--;
-      if (i > j) break;
-      const left = places[i] as number;
-      places[i++] = places[j] as number;
-      places[j--] = left;
-    }
-    if (at <= j) high = j + 1;
-    else if (at >= i) low = i;
-    else return;
-  }
-  if (at > low && at < high) places.subarray(low, high).sort(compare);
 }

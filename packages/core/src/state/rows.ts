@@ -19,32 +19,49 @@ export interface Rows {
 /** Rows that never change: what every lane starts with. */
 export class StartingRows implements Rows {
   readonly key: RowKey;
-  readonly #byKey: ReadonlyMap<string, Row>;
-  #list: readonly Row[] | null = null;
+  readonly #list: readonly Row[];
+  /** Where in the list the row of a key stands. */
+  readonly #places: ReadonlyMap<string, number>;
 
+  /** Of several rows with the same key the last one counts, at the place of the first. */
   constructor(key: RowKey, rows: Iterable<Row>) {
     this.key = key;
-    const byKey = new Map<string, Row>();
-    for (const row of rows) byKey.set(identifyRow(row, key), row);
-    this.#byKey = byKey;
+    const places = new Map<string, number>();
+    const list: Row[] = [];
+    for (const row of rows) {
+      const id = identifyRow(row, key);
+      const place = places.get(id) ?? list.length;
+      places.set(id, place);
+      list[place] = row;
+    }
+    this.#list = list;
+    this.#places = places;
   }
 
   list(): readonly Row[] {
-    this.#list ??= [...this.#byKey.values()];
     return this.#list;
   }
 
   at(id: string): Row | undefined {
-    return this.#byKey.get(id);
+    const place = this.#places.get(id);
+    return place === undefined ? undefined : this.#list[place];
   }
 
   size(): number {
-    return this.#byKey.size;
+    return this.#list.length;
   }
 
-  /** All rows with their keys as text. */
-  entries(): Iterable<[string, Row]> {
-    return this.#byKey.entries();
+  /** The list with other rows in the places of theirs, by their keys; null takes one away. */
+  listWith(others: ReadonlyMap<string, Row | null>): Row[] {
+    const list: (Row | null)[] = this.#list.slice();
+    let isWhole = true;
+    for (const [id, row] of others) {
+      const place = this.#places.get(id);
+      if (place === undefined) continue;
+      list[place] = row;
+      isWhole &&= row !== null;
+    }
+    return isWhole ? (list as Row[]) : list.filter((row) => row !== null);
   }
 }
 
@@ -69,12 +86,7 @@ export class LaneRows implements Rows {
 
   list(): readonly Row[] {
     if (this.#list !== null) return this.#list;
-    const list: Row[] = [];
-    for (const [id, row] of this.#start.entries()) {
-      const changed = this.#changed.get(id);
-      if (changed === undefined) list.push(row);
-      else if (changed !== null) list.push(changed);
-    }
+    const list = this.#start.listWith(this.#changed);
     for (const row of this.#added.values()) list.push(row);
     this.#list = list;
     return list;
