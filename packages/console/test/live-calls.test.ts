@@ -1,7 +1,8 @@
+import { describeUpset } from '@upsetter/core/light';
 import type { CallSummary } from '@upsetter/core/wire';
 import { describe, expect, test } from 'vitest';
 import { mergeCalls } from '../src/live/call-feed.js';
-import { buildUpset, describeUpset } from '../src/services/build-upset.js';
+import { buildUpset } from '../src/services/build-upset.js';
 import { answeredByText, outcomeOf } from '../src/ui/Outcome.js';
 import { prettyBody } from '../src/ui/pretty-body.js';
 
@@ -61,19 +62,28 @@ test.each<[Partial<CallSummary>, string, string]>([
 describe('an upset from the panel', () => {
   test.each([
     [
-      { delay: '800ms', status: '', share: '50%' },
+      { delay: '800ms', pace: '', status: '', share: '50%' },
       { upset: 'delay 800ms, 50%', delay: '800ms', share: '50%' },
     ],
     [
-      { delay: '', status: '503', share: '' },
+      { delay: '', pace: '', status: '503', share: '' },
       { upset: 'answer 503', answer: { status: 503, problem: { title: 'Upset: answer 503' } } },
+    ],
+    [
+      { delay: '', pace: '20kB/s', status: '', share: '' },
+      { upset: 'pace 20kB/s', pace: '20kB/s' },
     ],
   ])('%j', (fields, upset) => expect(buildUpset(fields)).toEqual(upset));
 
-  test('is described in a few words', () => {
-    expect(describeUpset({ upset: 'x', delay: '1s', share: '30%', of: ['a', 'b'] })).toBe(
-      'delay 1s, 30% of the calls, of a, b',
-    );
+  test.each([
+    [{ delay: '1s', share: '30%', of: ['a', 'b'] }, 'delay 1s, 30% of the calls, of a, b'],
+    [{ pace: { pieces: 5, gap: '400ms' }, first: 3 }, 'pace 5 pieces, 400ms apart, the first 3 calls of a lane'],
+    [
+      { break: 'reset' as const, during: { from: '30s', for: '10s', again: '60s' } },
+      'break reset, for 10s, 30s after it is switched on, again every 60s',
+    ],
+  ])('is described in a few words: %j', (definition, words) => {
+    expect(describeUpset({ upset: 'x', ...definition })).toBe(words);
   });
 });
 

@@ -110,6 +110,7 @@ export { listTrialChanges, type TrialChange } from './trial/trial-changes.js';
 export type { Trial, TrialAnswer, TrialRequest, TriedStep } from './trial/trial-result.js';
 export { USUAL_ENVIRONMENT } from './trial/trial-result.js';
 export type { CompiledBreak } from './upset/compile-break.js';
+export { type PacePlan, slowestPace } from './upset/compile-pace.js';
 export type { CompiledUpset } from './upset/compile-upset.js';
 export { compileUpset } from './upset/compile-upset.js';
 export type { UpsetPlan } from './upset/plan-upsets.js';

@@ -1,6 +1,6 @@
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
-import { AppError, describeDelay } from '@upsetter/core/light';
+import { AppError, describeUpset } from '@upsetter/core/light';
 import type { ServiceSummary, ServiceView } from '@upsetter/core/wire';
 import { EXIT } from '../exit.js';
 import { renderCount } from '../output/render-count.js';
@@ -88,17 +88,9 @@ function renderService(service: ServiceView): string {
     );
   if (service.upsets.length > 0) lines.push('', paint.strong('upsets'));
   for (const { definition, from, inForce } of service.upsets) {
-    const what = [
-      definition.delay === undefined ? '' : `delay ${describeDelay(definition.delay)}`,
-      definition.answer === undefined ? '' : `answer ${definition.answer.status ?? 200}`,
-      definition.break === undefined
-        ? ''
-        : `break ${typeof definition.break === 'string' ? definition.break : definition.break.as}`,
-      definition.share ?? '',
-      definition.of === undefined ? '' : `of ${definition.of.join(', ')}`,
-    ];
+    const where = from === 'file' ? 'in the file' : 'switched on while running';
     lines.push(
-      `  ${inForce ? paint.upset('in force') : paint.faint('calm    ')}  ${definition.upset}  ${paint.faint(`${what.filter((word) => word !== '').join(', ')} (${from === 'file' ? 'in the file' : 'switched on while running'})`)}`,
+      `  ${inForce ? paint.upset('in force') : paint.faint('calm    ')}  ${definition.upset}  ${paint.faint(`${describeUpset(definition)} (${where})`)}`,
     );
   }
   return lines.join('\n');

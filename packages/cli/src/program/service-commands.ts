@@ -168,9 +168,17 @@ function addUpset(add: CommandAdder): void {
     ),
   )
     .option('--delay <duration>', 'wait before the first byte: 800ms, 2s')
+    .option('--pace <rate>', 'slow the body down: 500B/s, 20kB/s, 1.5MB/s')
+    .option('--pieces <count>', 'or send it in so many pieces, with --gap')
+    .option('--gap <duration>', 'the time between two pieces: 400ms')
     .option('--answer <status>', 'answer with this status instead of the case')
     .option('--break <how>', 'break the call instead: silence, hangup or reset')
     .option('--share <share>', 'of a share of the calls only: 50%')
+    .option('--first <count>', 'of the first so many calls only')
+    .option('--every <count>', 'of each so-manieth call only: 4')
+    .option('--for <duration>', 'for a time only: 10s')
+    .option('--from <duration>', 'with --for: beginning so much later: 30s')
+    .option('--again <duration>', 'with --for: once in each such time: 60s')
     .option('--name <name>', 'a name for it (default: what it does)');
   add.action(upset, async (name: string, operations: string[], options: UpsetOptions) =>
     (await import('../commands/upset.js')).upsetService(name, operations, options),

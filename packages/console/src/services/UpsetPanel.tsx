@@ -1,4 +1,5 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { describeUpset } from '@upsetter/core/light';
 import type { ServiceView, UpsetState } from '@upsetter/core/wire';
 import { useState } from 'react';
 import styled from 'styled-components';
@@ -9,11 +10,11 @@ import { Button } from '../ui/Button.js';
 import { Field } from '../ui/Field.js';
 import { Faint, Panel, Trouble } from '../ui/Panel.js';
 import { Toggle } from '../ui/Toggle.js';
-import { buildUpset, describeUpset } from './build-upset.js';
+import { buildUpset, type UpsetFields } from './build-upset.js';
 
 const Fields = styled.div`
   display: grid;
-  grid-template-columns: 1fr 1fr 1fr auto;
+  grid-template-columns: repeat(4, 1fr) auto;
   gap: ${space.s};
   align-items: end;
 `;
@@ -81,26 +82,40 @@ function Row({ upset, onSwitch }: { readonly upset: UpsetState; readonly onSwitc
   );
 }
 
+const NOTHING: UpsetFields = { delay: '', pace: '', status: '', share: '' };
+const LABELS: Readonly<Record<keyof UpsetFields, string>> = {
+  delay: 'delay',
+  pace: 'pace',
+  status: 'answer',
+  share: 'share',
+};
+
+function isEmpty(text: string): boolean {
+  return text.trim() === '';
+}
+
 function AddUpset({ name, onAdded }: { readonly name: string; readonly onAdded: () => Promise<void> }) {
-  const [delay, setDelay] = useState('');
-  const [status, setStatus] = useState('');
-  const [share, setShare] = useState('');
+  const [fields, setFields] = useState(NOTHING);
+  const field = (key: keyof UpsetFields) => ({
+    label: LABELS[key],
+    value: fields[key],
+    onChange: (value: string) => setFields({ ...fields, [key]: value }),
+  });
   const add = useMutation({
-    mutationFn: () => client.upset(name, buildUpset({ delay, status, share })),
+    mutationFn: () => client.upset(name, buildUpset(fields)),
     onSuccess: async () => {
-      setDelay('');
-      setStatus('');
-      setShare('');
+      setFields(NOTHING);
       await onAdded();
     },
   });
   return (
     <>
       <Fields>
-        <Field label="delay" value={delay} onChange={setDelay} placeholder="800ms" />
-        <Field label="answer" value={status} onChange={setStatus} placeholder="503" />
-        <Field label="share" value={share} onChange={setShare} placeholder="50%" />
-        <Button onPress={() => add.mutate()} isDisabled={delay === '' && status === ''}>
+        <Field {...field('delay')} placeholder="800ms" />
+        <Field {...field('pace')} placeholder="20kB/s" />
+        <Field {...field('status')} placeholder="503" />
+        <Field {...field('share')} placeholder="50%" />
+        <Button onPress={() => add.mutate()} isDisabled={[fields.delay, fields.pace, fields.status].every(isEmpty)}>
           Upset
         </Button>
       </Fields>

@@ -25,11 +25,21 @@ export class Lane {
   /** The later it was used, the higher; the lowest makes room first. */
   lastUse = 0;
   readonly #calls = new Map<string, number>();
+  /** When the lane, and each upset that was switched on since, began, by its clock. */
+  readonly #beganMs: number;
+  readonly #upsetsBegan = new Map<string, number>();
 
-  constructor(name: string, seed: string, clock: LaneClock = new LaneClock(), keys: ServiceKeys | null = null) {
+  constructor(
+    name: string,
+    seed: string,
+    clock: LaneClock = new LaneClock(),
+    keys: ServiceKeys | null = null,
+    realMs = 0,
+  ) {
     this.name = name;
     this.clock = clock;
     this.keys = keys;
+    this.#beganMs = clock.now(realMs);
     this.seedHash = hashText(name, hashText(seed));
   }
 
@@ -49,6 +59,17 @@ export class Lane {
   /** How many there were so far, without counting. */
   callsOf(key: string): number {
     return this.#calls.get(key) ?? 0;
+  }
+
+  /** An upset is switched on: it counts from now on. */
+  beginUpset(name: string, realMs: number): void {
+    this.#calls.delete(`upset ${name}`);
+    this.#upsetsBegan.set(name, this.clock.now(realMs));
+  }
+
+  /** Milliseconds, by the lane's clock, since an upset was switched on, or since the lane was made or reset where that is later. */
+  ageOf(upset: string, realMs: number): number {
+    return this.clock.now(realMs) - (this.#upsetsBegan.get(upset) ?? this.#beganMs);
   }
 
   /** What is another than at the start. */
@@ -77,11 +98,19 @@ export class Lanes {
   readonly #lanes = new Map<string, Lane>();
   #main: Lane;
   #uses = 0;
+  readonly #realMs: () => number;
 
-  constructor(seed: string, clocks: LaneClocks = new LaneClocks(), keys: ServiceKeys | null = null) {
+  /** `realMs`: the time of day, for when lanes begin. */
+  constructor(
+    seed: string,
+    clocks: LaneClocks = new LaneClocks(),
+    keys: ServiceKeys | null = null,
+    realMs: () => number = () => 0,
+  ) {
     this.#seed = seed;
     this.#clocks = clocks;
     this.#keys = keys;
+    this.#realMs = realMs;
     this.#main = this.#make('main');
   }
 
@@ -121,7 +150,12 @@ export class Lanes {
     this.#lanes.delete(name);
   }
 
+  /** An upset is switched on: in every lane it counts from now on. */
+  beginUpset(name: string): void {
+    for (const lane of this.list()) lane.beginUpset(name, this.#realMs());
+  }
+
   #make(name: string): Lane {
-    return new Lane(name, this.#seed, this.#clocks.get(name), this.#keys);
+    return new Lane(name, this.#seed, this.#clocks.get(name), this.#keys, this.#realMs());
   }
 }

@@ -1,15 +1,15 @@
 import { compileAnswer } from '../answer/compile-answer.js';
 import { createTextScope } from '../answer/compile-text.js';
 import type { CompiledAnswer } from '../answer/compiled-answer.js';
-import { parseShare } from '../definition/duration.js';
 import { findNearest } from '../definition/nearest.js';
 import type { UpsetDefinition } from '../definition/upset.js';
 import type { PathKey } from '../definition/yaml-source.js';
 import { type NamesInScope, ONLY_THE_CALL } from '../expression/compile-context.js';
 import { type CompiledCondition, compileWhen } from '../matching/compile-condition.js';
-
 import { type CompiledBreak, compileBreak } from './compile-break.js';
 import { type CompiledDelay, compileDelay } from './compile-delay.js';
+import { type CompiledPace, compilePace } from './compile-pace.js';
+import { type CompiledTiming, compileTiming } from './compile-timing.js';
 
 /** One upset, ready to be asked on each call. `null` stands for what it does not limit or do. */
 export interface CompiledUpset {
@@ -17,8 +17,9 @@ export interface CompiledUpset {
   readonly definition: UpsetDefinition;
   readonly operations: ReadonlySet<string> | null;
   readonly conditions: readonly CompiledCondition[] | null;
-  readonly share: number | null;
+  readonly timing: CompiledTiming | null;
   readonly delay: CompiledDelay | null;
+  readonly pace: CompiledPace | null;
   readonly answer: CompiledAnswer | null;
   readonly break: CompiledBreak | null;
 }
@@ -57,8 +58,9 @@ export function compileUpset(
     definition,
     operations: definition.of === undefined ? null : new Set(definition.of),
     conditions: conditions.length === 0 ? null : conditions,
-    share: definition.share === undefined ? null : parseShare(definition.share),
+    timing: compileTiming(definition),
     delay: definition.delay === undefined ? null : compileDelay(definition.delay),
+    pace: definition.pace === undefined ? null : compilePace(definition.pace),
     break: definition.break === undefined ? null : compileBreak(definition.break),
     answer: definition.answer === undefined ? null : compileAnswer(definition.answer, [...path, 'answer'], scope),
   };

@@ -1,4 +1,5 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
+import type { Writable } from 'node:stream';
 import { writeHead } from '../wire/write-head.js';
 import { type AnswerRewrite, askPlain, isRewritten, withoutLength } from './answer-rewrite.js';
 import { hasBody, passHeaders, replaceHeaders } from './relay-headers.js';
@@ -15,6 +16,8 @@ export interface RelayOptions {
   readonly rewrite: AnswerRewrite | null;
   /** What of the call, and of its answer, is another; left out: nothing. */
   readonly change?: RelayChange;
+  /** Where the body of the answer is written, by how long it is said to be; left out: to the answer itself. */
+  readonly target?: (bodyBytes: number | null) => Writable;
   /** Told once of every call, when it has ended one way or the other. */
   readonly onHeard: (call: RelayedCall) => void;
 }
@@ -125,7 +128,8 @@ class Relayed {
     else writeHead(this.#outgoing, answer.statusCode ?? 502, headers, answer.statusMessage);
     // The head goes at once: an event stream may have nothing to say for a while.
     this.#outgoing.flushHeaders();
-    answer.pipe(this.#outgoing);
+    const length = Number(answer.headers['content-length'] ?? Number.NaN);
+    answer.pipe(this.#options.target?.(Number.isNaN(length) ? null : length) ?? this.#outgoing);
   }
 
   /** A text is rewritten as a whole: it waits for its end. */

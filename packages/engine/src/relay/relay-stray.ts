@@ -2,6 +2,7 @@ import type { RelayedForm } from '@upsetter/core';
 import type { Call } from '../call/call.js';
 import type { CallLog } from '../call/call-log.js';
 import { checkRelayedAnswer } from '../call/check-contract.js';
+import { bodyTarget } from '../wire/paced-body.js';
 import { completeRecord, type WireContext } from '../wire/send-answer.js';
 import { waitPrecisely } from '../wire/wait.js';
 import { type RelayChange, relayReadCall } from './relay-call.js';
@@ -41,6 +42,7 @@ function relayAnswered(call: Call, relay: StrayRelay, log: CallLog, change?: Rel
       nextOrder: () => 0,
       rewrite: null,
       ...(change === undefined ? {} : { change }),
+      target: (bodyBytes) => bodyTarget(call, bodyBytes),
       onHeard: (heard) => {
         keepAnswer(call, heard, change?.answerHeaders ?? []);
         completeRecord(call, log);

@@ -5,6 +5,7 @@ import type { CallLog } from '../call/call-log.js';
 import type { CallbackSender } from '../callback/callback-sender.js';
 import { breakOff } from './break-off.js';
 import { addCorsHeaders } from './cors-headers.js';
+import { bodyTarget } from './paced-body.js';
 import { packAnswer } from './pack-answer.js';
 import { sendStored } from './send-stored.js';
 import { streamEvents } from './stream-events.js';
@@ -72,6 +73,7 @@ function writeAnswer(call: Call): void {
   }
   writeHead(outgoing, answer.status, headers);
   if (isBodyless || answer.body === null) outgoing.end();
+  else if (call.plan?.paces != null) bodyTarget(call, sizeBytes).end(answer.body);
   // As many bytes as characters: it is ASCII, which takes a shorter way to the socket.
   else outgoing.end(answer.body, sizeBytes === answer.body.length ? 'latin1' : 'utf8');
 }
@@ -114,7 +116,8 @@ function writeOnWire(call: Call, answer: RenderedAnswer, isBodyless: boolean): v
       const headers = buildWireHeaders(call, packed, sizeOf(packed.body));
       record.responseHeaders = headers;
       writeHead(outgoing, packed.status, headers);
-      outgoing.end(isBodyless || packed.body === null ? undefined : packed.body);
+      if (isBodyless || packed.body === null) outgoing.end();
+      else bodyTarget(call, sizeOf(packed.body)).end(packed.body);
     })
     .catch((error: Error) => {
       record.trouble = `the answer could not be packed: ${error.message}`;

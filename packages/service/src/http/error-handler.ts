@@ -13,8 +13,11 @@ export function handleError(error: unknown, request: FastifyRequest, reply: Fast
 function toProblem(error: unknown): Problem {
   if (error instanceof AppError) return buildProblem(error.code, error.message, error.details);
   if (hasZodFastifySchemaValidationErrors(error)) {
-    const reasons = error.validation.map(
-      (issue) => `${error.validationContext ?? ''}${issue.instancePath.replaceAll('/', '.')}: ${issue.message ?? ''}`,
+    const reasons = error.validation.map(({ instancePath, message }) =>
+      // At the root, the message says enough.
+      instancePath === '/' || instancePath === ''
+        ? (message ?? '')
+        : `${error.validationContext ?? ''}${instancePath.replaceAll('/', '.')}: ${message ?? ''}`,
     );
     return buildProblem('request-refused', reasons.join('; '));
   }

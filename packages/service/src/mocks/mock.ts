@@ -35,6 +35,8 @@ export class Mock {
   /** What was switched by hand, by name of the upset; stays over saves. */
   readonly #switched = new Map<string, boolean>();
   readonly #running = new Map<string, CompiledUpset>();
+  /** The upsets in force, as they are written. */
+  readonly #inForce = new Map<string, string>();
 
   readonly #onStray: OnStray;
   #relay: StrayRelay | null = null;
@@ -60,7 +62,7 @@ export class Mock {
   }
 
   #makeLanes({ definition: { seed, service } }: CompiledService): Lanes {
-    return new Lanes(seed ?? service, this.#clocks, this.#keys);
+    return new Lanes(seed ?? service, this.#clocks, this.#keys, Date.now);
   }
 
   upsets(): readonly MockUpset[] {
@@ -71,6 +73,7 @@ export class Mock {
   putUpset(upset: CompiledUpset): void {
     this.#running.set(upset.name, upset);
     this.#switched.set(upset.name, true);
+    this.#inForce.delete(upset.name);
     this.#refresh();
   }
 
@@ -99,6 +102,7 @@ export class Mock {
     const upsets = this.#listUpsets(compiled)
       .filter((upset) => upset.inForce)
       .map((upset) => upset.compiled);
+    this.#beginNew(upsets, lanes);
     return {
       compiled,
       version: compiled.definition.version ?? null,
@@ -107,6 +111,17 @@ export class Mock {
       upsets: upsets.length > 0 ? upsets : null,
       ...this.#relayFor(compiled),
     };
+  }
+
+  /** What was not in force before, or was another upset, counts from now on. */
+  #beginNew(upsets: readonly CompiledUpset[], lanes: Lanes): void {
+    const before = new Map(this.#inForce);
+    this.#inForce.clear();
+    for (const { name, definition } of upsets) {
+      const text = JSON.stringify(definition);
+      this.#inForce.set(name, text);
+      if (before.get(name) !== text) lanes.beginUpset(name);
+    }
   }
 
   /** Where strays and relayed answers go, kept as long as upstream and mode stay: its connections are worth keeping. */
