@@ -5,6 +5,8 @@ const junit =
 
 export default defineConfig({
   test: {
+    // One a core: much of the time is waiting for commands and browsers.
+    maxWorkers: 2,
     reporters: ['default', ...junit],
     projects: [
       {
@@ -13,6 +15,8 @@ export default defineConfig({
           include: ['packages/{core,store,engine}/src/**/*.test.ts', 'packages/*/test/**/*.test.ts'],
           environment: 'node',
           pool: 'threads',
+          // Nothing here keeps anything: the modules are read once.
+          isolate: false,
           testTimeout: 30_000,
         },
       },
@@ -22,6 +26,8 @@ export default defineConfig({
           include: ['tests/service/**/*.test.ts', 'tests/command/**/*.test.ts'],
           environment: 'node',
           pool: 'forks',
+          // Each file starts services of its own and ends them; reading all modules anew takes longer than the tests.
+          isolate: false,
           testTimeout: 30_000,
           hookTimeout: 60_000,
         },
@@ -32,6 +38,7 @@ export default defineConfig({
           include: ['tests/browser/**/*.test.ts'],
           environment: 'node',
           pool: 'forks',
+          isolate: false,
           fileParallelism: false,
           testTimeout: 60_000,
           hookTimeout: 60_000,

@@ -96,7 +96,7 @@ describe('a file with mistakes is refused with line, column and what was expecte
     [
       'an upset that does nothing',
       `${HEAD}operations: {}\nupsets: [{ upset: x }]\n`,
-      '4:10 an upset does something: give it a `delay`, an `answer` or a `break`',
+      '4:10 an upset does something: give it a `delay`, a `pace`, an `answer` or a `break`',
     ],
     [
       'an upset of an unknown operation',

@@ -1,5 +1,5 @@
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
-import { join, relative } from 'node:path';
+import { dirname, join, relative } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { describe, expect, test } from 'vitest';
 
@@ -27,8 +27,8 @@ const MAY_USE: Readonly<Record<string, readonly string[]>> = {
     '@upsetter/engine/outgoing',
     '@upsetter/service',
   ],
-  // The form writes files as the core does.
-  console: ['@upsetter/core/wire', '@upsetter/core/writing', '@upsetter/client'],
+  // The form writes files as the core does, and upsets are described as the command does.
+  console: ['@upsetter/core/wire', '@upsetter/core/light', '@upsetter/core/writing', '@upsetter/client'],
   demo: ['@upsetter/core', '@upsetter/client', '@upsetter/engine', '@upsetter/service', '@upsetter/store'],
 };
 
@@ -119,15 +119,23 @@ describe('core', () => {
   });
 });
 
-test('client and console take only types from the core, and how files are written, so that they stay small', () => {
+test('client and console take only types from the core, what is light, and how files are written, so that they stay small', () => {
+  const small = ['@upsetter/core/writing', '@upsetter/core/light'];
   const wrong = ['client', 'console'].flatMap((name) =>
     sources(name).flatMap((path) =>
       importsOf(path)
-        .filter(({ from, isType }) => from.startsWith('@upsetter/core') && !isType && from !== '@upsetter/core/writing')
+        .filter(({ from, isType }) => from.startsWith('@upsetter/core') && !isType && !small.includes(from))
         .map(({ from }) => `${relative(PACKAGES, path)} -> ${from}`),
     ),
   );
   expect(wrong).toEqual([]);
+  const packagesOf = (path: string): string[] =>
+    importsOf(path)
+      .filter(({ isType }) => !isType)
+      .flatMap(({ from }) =>
+        from.startsWith('.') ? packagesOf(join(dirname(path), from.replace(/\.js$/, '.ts'))) : from,
+      );
+  expect(packagesOf(join(PACKAGES, 'core/src/light.ts'))).toEqual([]);
   const writing = importsOf(join(PACKAGES, 'core/src/definition/write-service-file.ts'));
   expect(writing.filter(({ isType }) => !isType).map(({ from }) => from)).toEqual(['yaml']);
 });

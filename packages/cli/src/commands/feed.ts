@@ -1,5 +1,5 @@
 import { resolve } from 'node:path';
-import { AppError, parseDuration } from '@upsetter/core';
+import { AppError, parseDuration } from '@upsetter/core/light';
 import type { Feed, FeedStart } from '@upsetter/core/wire';
 import { EXIT } from '../exit.js';
 import { renderFeedRun, renderFeeds } from '../output/render-feed.js';

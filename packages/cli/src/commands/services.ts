@@ -1,13 +1,10 @@
-import { mkdir } from 'node:fs/promises';
-import { join } from 'node:path';
-import { AppError, describeUpset } from '@upsetter/core/light';
+import { describeUpset } from '@upsetter/core/light';
 import type { ServiceSummary, ServiceView } from '@upsetter/core/wire';
 import { EXIT } from '../exit.js';
 import { renderCount } from '../output/render-count.js';
 import { renderTable } from '../output/render-table.js';
 import { paint, print, printJson, tell } from '../output/terminal.js';
 import { type CommonOptions, connect } from './connect.js';
-import { writeServiceText } from './service-text.js';
 
 export async function listServices(options: CommonOptions): Promise<number> {
   const services = await connect(options).listServices();
@@ -46,20 +43,6 @@ export async function showService(name: string, options: CommonOptions & { file?
     if (beside > 0)
       tell(paint.faint(`and ${renderCount(beside, 'file')} beside it: upsetter export ${name} DIR writes all`));
   } else print(renderService(service));
-  return EXIT.done;
-}
-
-/** Writes the service file, and those beside it, into a folder. */
-export async function exportService(name: string, folder: string, options: CommonOptions): Promise<number> {
-  const { file, files } = await connect(options).readService(name);
-  const path = join(folder, `${name}.yaml`);
-  await mkdir(folder, { recursive: true }).catch((error: Error) => {
-    throw new AppError('file-unreadable', `${folder} cannot be made: ${error.message}`);
-  });
-  await writeServiceText(path, { text: file, files });
-  const written = [path, ...Object.keys(files).map((beside) => join(folder, beside))];
-  if (options.json === true) printJson({ written });
-  else for (const one of written) print(`wrote ${one}`);
   return EXIT.done;
 }
 

@@ -1,4 +1,4 @@
-import { renderDuration } from '@upsetter/core';
+import { renderDuration } from '@upsetter/core/light';
 import type { Feed, FeedRun } from '@upsetter/core/wire';
 import { renderCount } from './render-count.js';
 import { renderTable } from './render-table.js';

@@ -37,7 +37,7 @@ export function addServiceCommands(add: CommandAdder): void {
     ),
   );
   add.action(exporting, async (name: string, folder: string, options: CommonOptions) =>
-    (await import('../commands/services.js')).exportService(name, folder, options),
+    (await import('../commands/export.js')).exportService(name, folder, options),
   );
 
   const show = withCommon(
