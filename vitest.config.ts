@@ -39,7 +39,9 @@ export default defineConfig({
           environment: 'node',
           pool: 'forks',
           isolate: false,
+          // One browser at a time, once everything else is done.
           fileParallelism: false,
+          sequence: { groupOrder: 1 },
           testTimeout: 60_000,
           hookTimeout: 60_000,
         },
