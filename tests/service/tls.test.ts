@@ -7,7 +7,7 @@ import { join } from 'node:path';
 import { connect as connectTls } from 'node:tls';
 import { makeAuthority, makeClientLeaf, makeLeaf } from '@upsetter/engine';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { startTestUpsetter, type TestUpsetter } from '../support/upsetter.js';
+import { startTestUpsetter, type TestUpsetter, until } from '../support/upsetter.js';
 
 let upsetter: TestUpsetter;
 let homeDir: string;
@@ -45,6 +45,13 @@ async function serve(name: string, listen: string, more = ''): Promise<number> {
   const { address } = await upsetter.client.saveService(name, text, { files });
   return Number(new URL(address ?? '').port);
 }
+/** Where and why a file is refused. */
+const refusedAt = (path: string, line: number, column: number, message: string) => ({
+  problem: {
+    code: 'file-refused',
+    problems: [{ path, line, column, message: expect.stringContaining(message) as unknown }],
+  },
+});
 let files: Record<string, { kind: 'text'; content: string }> = {};
 
 interface Told {
@@ -161,11 +168,11 @@ describe('a mock over TLS', () => {
     const port = await serve('own', '{ tls: { certificate: ./own.pem, key: ./own.key } }');
     expect(await ask(port, { ca: authority.certificatePem })).toMatchObject({ status: 200 });
     await expect(ask(port)).rejects.toThrow();
-    await expect(serve('own', '{ tls: { certificate: ./own.pem, key: ./other.key } }')).rejects.toThrow(
-      'listen.tls.key: it is not the key of the certificate',
+    await expect(serve('own', '{ tls: { certificate: ./own.pem, key: ./other.key } }')).rejects.toMatchObject(
+      refusedAt('listen.tls.key', 3, 47, 'it is not the key of the certificate'),
     );
-    await expect(serve('own', '{ tls: { certificate: ./no.pem, key: ./own.key } }')).rejects.toThrow(
-      'listen.tls.certificate: it cannot be read',
+    await expect(serve('own', '{ tls: { certificate: ./no.pem, key: ./own.key } }')).rejects.toMatchObject(
+      refusedAt('listen.tls.certificate', 3, 31, 'a certificate in PEM is expected'),
     );
     expect(await ask(port, { ca: authority.certificatePem })).toMatchObject({ status: 200 });
   });
@@ -216,6 +223,51 @@ describe('client certificates', () => {
     await expect(ask(port)).rejects.toThrow();
     const { certificate: cert, key } = await upsetter.client.issueClientCertificate('petrel');
     expect(await ask(port, { cert, key })).toMatchObject({ status: 200 });
+  });
+
+  test('are shown by Try: of the name that is given, or of its own where one is required', async () => {
+    const ECHOED = { method: 'GET', path: '/echo' };
+    const nameIn = ({ body }: { body: string }) => (JSON.parse(body) as { name?: string }).name;
+    await serve('tried', '{ tls: { clients: {} } }');
+    expect(nameIn(await upsetter.client.tryCall('tried', ECHOED))).toBeUndefined();
+    expect(nameIn(await upsetter.client.tryCall('tried', { ...ECHOED, certificate: 'Anna Grey' }))).toBe('Anna Grey');
+    await serve('tried', '{ tls: { clients: { required: true } } }');
+    expect(nameIn(await upsetter.client.tryCall('tried', ECHOED))).toBe('upsetter try');
+    await serve('tried', '{ tls: auto }');
+    await expect(upsetter.client.tryCall('tried', { ...ECHOED, certificate: 'Anna Grey' })).rejects.toThrow(
+      'tried does not ask callers for a certificate',
+    );
+  });
+});
+
+describe('a connection on which TLS cannot be opened is told with its reason', () => {
+  const refusedBy = (name: string, count: number) =>
+    until(async () => {
+      const { refusedConnections } = await upsetter.client.readService(name);
+      return refusedConnections.reduce((sum, { times }) => sum + times, 0) >= count && refusedConnections;
+    });
+
+  test('HTTP in clear, a certificate that the caller does not trust, none where one is required', async () => {
+    const port = await serve('doors', '{ tls: { clients: { required: true } } }');
+    await expect(fetch(`http://127.0.0.1:${port}/echo`)).rejects.toThrow();
+    await expect(fetch(`https://127.0.0.1:${port}/echo`)).rejects.toThrow();
+    await expect(ask(port)).rejects.toThrow();
+    await expect(ask(port)).rejects.toThrow();
+    const refused = await refusedBy('doors', 4);
+    expect(refused.map(({ reason, times }) => [reason.slice(0, 43), times])).toEqual([
+      ['the caller showed no certificate, and this ', 2],
+      ['the caller left before TLS was open; often ', 1],
+      ['the caller spoke HTTP in clear: the address', 1],
+    ]);
+    expect(refused[0]?.from).toBe('127.0.0.1');
+  });
+
+  test('a certificate that somebody else signed', async () => {
+    const authority = await makeAuthority('Another authority', Date.now());
+    const { certificatePem: cert, keyPem: key } = await makeClientLeaf(authority, 'petrel', Date.now());
+    const port = await serve('foreign', '{ tls: { clients: { required: true } } }');
+    await expect(ask(port, { cert, key })).rejects.toThrow();
+    expect((await refusedBy('foreign', 1))[0]?.reason).toContain('is not signed by an authority that');
   });
 });
 

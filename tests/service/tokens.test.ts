@@ -230,11 +230,16 @@ describe('tokens of others', () => {
   });
 
   test.each([
-    ['{ key: "-----BEGIN PUBLIC KEY-----" }', /access\.bearer\.jwt\.key: it is no public key/],
-    ['{ keys: { keys: [{ kty: RSA }] } }', /access\.bearer\.jwt\.keys\.keys\[0\]: it is no public key/],
-    ['{ keys: own }', /a mistake/],
-    ['{ key: a, keys: own }', /mistakes/],
-  ])('are refused at save where the file has no key: %s', async (jwt, message) => {
-    await expect(serveWith('broken', jwt)).rejects.toThrow(message);
+    ['{ key: "-----BEGIN PUBLIC KEY-----" }', 'access.bearer.jwt.key'],
+    ['{ keys: { keys: [{ kty: RSA }] } }', 'access.bearer.jwt.keys.keys[0]'],
+    ['{ keys: own }', 'access.bearer.jwt.keys'],
+    ['{ key: a, keys: own }', 'access.bearer.jwt'],
+  ])('are refused at save where the file has no key: %s', async (jwt, path) => {
+    await expect(serveWith('broken', jwt)).rejects.toMatchObject({
+      problem: {
+        code: 'file-refused',
+        problems: expect.arrayContaining([expect.objectContaining({ path })]) as unknown,
+      },
+    });
   });
 });

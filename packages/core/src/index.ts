@@ -48,6 +48,7 @@ export { loadInSteps, loadService, requireService } from './definition/load-serv
 export { isRelayed } from './definition/missing-parts.js';
 export { findNearest } from './definition/nearest.js';
 export { parseYamlFile } from './definition/parse-service-file.js';
+export { placeMistake } from './definition/place-mistake.js';
 export { describeServiceFile } from './definition/schema/service-file-schema.js';
 export { type ServiceFile, serviceKeySchema, serviceNameSchema } from './definition/service-file.js';
 export type { UpsetDefinition } from './definition/upset.js';

@@ -5,6 +5,7 @@ export type { MockContext } from './call/answer-call.js';
 export type { CallLog } from './call/call-log.js';
 export type { LiveService } from './call/live-service.js';
 export { type CallbackOptions, CallbackSender } from './callback/callback-sender.js';
+export type { FailedHandshake } from './listener/failed-handshake.js';
 export { IN_CLEAR, type ListenerOptions, type ListenerTls } from './listener/listener-options.js';
 export type { MockListener } from './listener/mock-listener.js';
 export { openMockListener } from './listener/mock-listener.js';

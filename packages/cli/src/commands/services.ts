@@ -1,6 +1,7 @@
 import { describeUpset } from '@upsetter/core/light';
 import type { ServiceSummary, ServiceView } from '@upsetter/core/wire';
 import { EXIT } from '../exit.js';
+import { renderTime } from '../output/render-call.js';
 import { renderCount } from '../output/render-count.js';
 import { renderTable } from '../output/render-table.js';
 import { paint, print, printJson, tell } from '../output/terminal.js';
@@ -76,6 +77,11 @@ function renderService(service: ServiceView): string {
       `  ${inForce ? paint.upset('in force') : paint.faint('calm    ')}  ${definition.upset}  ${paint.faint(`${describeUpset(definition)} (${where})`)}`,
     );
   }
+  if (service.refusedConnections.length > 0) lines.push('', paint.strong('connections that came to nothing'));
+  for (const { at, from, reason, times } of service.refusedConnections)
+    lines.push(
+      `  ${renderTime(at)}  ${times > 1 ? `${times} times  ` : ''}${from === null ? '' : `${from}  `}${paint.warn(reason)}`,
+    );
   return lines.join('\n');
 }
 

@@ -10,6 +10,7 @@ export interface TryOptions extends CommonOptions {
   readonly header?: readonly string[];
   readonly body?: string;
   readonly lane?: string;
+  readonly certificate?: string;
 }
 
 /** Sends one call to a mock; shows the answer and why. `--body @FILE` reads the body from a file. */
@@ -23,6 +24,7 @@ export async function tryOne(service: string, method: string, path: string, opti
     headers: type === null ? headers : { ...headers, 'content-type': type },
     body,
     lane: options.lane ?? 'main',
+    certificate: options.certificate ?? null,
   });
   if (options.json === true) printJson(result);
   else print(renderTried(result));

@@ -39,7 +39,8 @@ function shorten(url: string): string {
   return url.length > LONGEST_URL ? `${url.slice(0, LONGEST_URL - 3)}...` : url;
 }
 
-function renderTime(at: string): string {
+/** The time of day, here: `18:03:07.512`. */
+export function renderTime(at: string): string {
   const time = new Date(at);
   const two = (value: number): string => String(value).padStart(2, '0');
   return `${two(time.getHours())}:${two(time.getMinutes())}:${two(time.getSeconds())}.${String(time.getMilliseconds()).padStart(3, '0')}`;

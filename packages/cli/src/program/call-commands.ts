@@ -16,7 +16,8 @@ export function addCallCommands(add: CommandAdder): void {
   )
     .option('-H, --header <header...>', "a header, 'name: value'")
     .option('--body <text>', 'a body; @FILE reads it from a file')
-    .option('--lane <lane>', 'the lane to call in');
+    .option('--lane <lane>', 'the lane to call in')
+    .option('--certificate <name>', 'show a client certificate of this name');
   add.action(tryOne, async (service: string, method: string, path: string, options: TryOptions) =>
     (await import('../commands/try.js')).tryOne(service, method, path, options),
   );

@@ -13,6 +13,7 @@ import { formatCount } from '../ui/format.js';
 import { Faint, Trouble } from '../ui/Panel.js';
 import { FileView } from './FileView.js';
 import { Ladders } from './Ladders.js';
+import { RefusedPanel } from './RefusedPanel.js';
 import { TryPanel } from './TryPanel.js';
 import { UpsetPanel } from './UpsetPanel.js';
 
@@ -67,6 +68,7 @@ export function ServicePage() {
           <Side>
             <UpsetPanel service={service} />
             <TryPanel service={service} lane={lane} />
+            <RefusedPanel refused={service.refusedConnections} />
           </Side>
         </Columns>
       )}

@@ -55,6 +55,14 @@ export function TryPanel({ service, lane }: { readonly service: ServiceView; rea
         most={6}
       />
       <TextBox label="body (JSON or XML)" value={call.body} onChange={(body) => change({ body })} placeholder="none" />
+      {service.address?.startsWith('https:') === true && (
+        <Field
+          label="client certificate of"
+          value={call.certificate ?? ''}
+          onChange={(certificate) => change({ certificate })}
+          placeholder="nobody"
+        />
+      )}
       <Buttons>
         <Button data-kind="main" onPress={() => send.mutate()} isDisabled={send.isPending}>
           {send.isPending ? 'waiting ...' : 'Send'}
@@ -74,10 +82,17 @@ function firstCall({ operationList }: ServiceView): TriedCall {
   return { method, path, headers: '', body: '' };
 }
 
-function toRequest({ method, path, headers, body }: TriedCall, lane: string): TryRequest {
+function toRequest({ method, path, headers, body, certificate = '' }: TriedCall, lane: string): TryRequest {
   const own = parseHeaders(headers);
   const type = body === '' || own['content-type'] !== undefined ? {} : { 'content-type': typeOf(body) };
-  return { method: method.toUpperCase(), path, headers: { ...type, ...own }, body: body === '' ? null : body, lane };
+  return {
+    method: method.toUpperCase(),
+    path,
+    headers: { ...type, ...own },
+    body: body === '' ? null : body,
+    lane,
+    certificate: certificate === '' ? null : certificate,
+  };
 }
 
 /** The same call as others would send it. */

@@ -5,6 +5,8 @@ export interface TriedCall {
   /** One `name: value` a line. */
   readonly headers: string;
   readonly body: string;
+  /** The name in the client certificate that is shown; empty or left out: none. */
+  readonly certificate?: string;
 }
 
 const MOST_KEPT = 20;

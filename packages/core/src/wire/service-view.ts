@@ -59,6 +59,10 @@ export const serviceViewSchema = serviceSummarySchema.extend({
   /** Variables as they are; `environment` null: by the file itself. */
   variables: z.array(z.object({ name: z.string(), value: z.unknown(), environment: z.string().nullable() })),
   upsets: z.array(upsetStateSchema),
+  /** Connections on which TLS could not be opened, the latest first; `times`: how many alike since `firstAt`. */
+  refusedConnections: z.array(
+    z.object({ at: z.string(), firstAt: z.string(), from: z.string().nullable(), reason: z.string(), times: z.int() }),
+  ),
 });
 export type ServiceView = z.output<typeof serviceViewSchema>;
 

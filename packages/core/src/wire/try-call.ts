@@ -9,6 +9,8 @@ export const tryRequestSchema = z.object({
   headers: z.record(z.string(), z.string()).default({}),
   body: z.string().nullable().default(null),
   lane: z.string().default('main'),
+  /** The name in the client certificate that is shown, issued by Upsetter's own authority; null: none, unless one is required. */
+  certificate: z.string().min(1).max(64).nullable().default(null),
 });
 export type TryRequest = z.input<typeof tryRequestSchema>;
 

@@ -9,6 +9,7 @@ import {
   serveContract,
 } from '@upsetter/core';
 import type { CallbackSender } from '../callback/callback-sender.js';
+import type { FailedHandshake } from '../listener/failed-handshake.js';
 import { relayByCase, relayStray } from '../relay/relay-stray.js';
 import { completeRecord, sendAnswer } from '../wire/send-answer.js';
 import {
@@ -35,6 +36,8 @@ export interface MockContext {
   readonly maxBodyBytes: number;
   /** Told of mistakes of ours: the caller gets a 500, the service goes on. */
   readonly onFault: (error: unknown) => void;
+  /** Told of connections on which TLS could not be opened. */
+  readonly onHandshakeFailed: (failure: FailedHandshake) => void;
 }
 
 /**

@@ -68,7 +68,12 @@ async function openFront(
   const server: NetServer =
     tls === null
       ? createNet((socket) => void handByPreface(socket, hand))
-      : await createSecureServer(tls, protocols, (socket: TLSSocket) => hand(socket, socket.alpnProtocol === 'h2'));
+      : await createSecureServer(
+          tls,
+          protocols,
+          (socket: TLSSocket) => hand(socket, socket.alpnProtocol === 'h2'),
+          mock.onHandshakeFailed,
+        );
   await listen(server, host, port);
   const actual = portOf(server);
   return {

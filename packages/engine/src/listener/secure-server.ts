@@ -1,14 +1,16 @@
 import { createSecureContext, createServer, type SecureContext, type Server, type TLSSocket } from 'node:tls';
 import type { KeyedCertificate } from '../authority/make-authority.js';
+import { describeHandshake, type FailedHandshake } from './failed-handshake.js';
 import type { ListenerTls } from './listener-options.js';
 
 const MOST_CONTEXTS = 1_000;
 
-/** A server that opens TLS and hands on what is inside; the certificate is the one of the host that the caller names (RFC 6066, 3). */
+/** A server that opens TLS and hands on what is inside; the certificate is the one of the host that the caller names (RFC 6066, 3). `onFailed`: told of connections that come to nothing. */
 export async function createSecureServer(
   tls: ListenerTls,
   protocols: readonly string[],
   onOpened: (socket: TLSSocket) => void,
+  onFailed: (failure: FailedHandshake) => void,
 ): Promise<Server> {
   const { clients } = tls;
   const contexts = new Map<string, Promise<SecureContext>>();
@@ -35,7 +37,12 @@ export async function createSecureServer(
     },
     onOpened,
   );
-  server.on('tlsClientError', (_error, socket) => socket.destroy());
+  server.on('tlsClientError', (error, socket) => {
+    // Set when the caller's certificate does not hold; the types say always.
+    const unverified = (socket.authorizationError as unknown as string | null | undefined) ?? undefined;
+    onFailed({ atMs: Date.now(), from: socket.remoteAddress ?? null, reason: describeHandshake(error, unverified) });
+    socket.destroy();
+  });
   return server;
 }
 

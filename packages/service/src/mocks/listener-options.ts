@@ -1,11 +1,14 @@
 import { createPrivateKey, X509Certificate } from 'node:crypto';
-import { AppError, type CompiledService } from '@upsetter/core';
+import type { CompiledService } from '@upsetter/core';
 import type { KeyedCertificate, ListenerOptions, ListenerTls } from '@upsetter/engine';
 import type { AuthorityKeeper } from '../authority/authority-keeper.js';
+import { FileMistake } from './file-mistake.js';
+
+const TLS = ['listen', 'tls'];
 
 type Listen = CompiledService['definition']['listen'];
 
-/** What is spoken at the listener of a service. Fails with `request-refused` where a certificate or key of the file is none, `authority-unusable`. */
+/** What is spoken at the listener of a service. Fails with `file-refused` where a certificate or key of the file is none, `authority-unusable`. */
 export async function readListenerOptions(listen: Listen, keeper: AuthorityKeeper): Promise<ListenerOptions> {
   return { tls: await readTls(listen?.tls, keeper), http2: listen?.http2 === true };
 }
@@ -16,7 +19,7 @@ async function readTls(tls: NonNullable<Listen>['tls'], keeper: AuthorityKeeper)
   const own = certificate === undefined || key === undefined ? null : readPair(certificate, key);
   const authority =
     own === null || (clients !== undefined && clients.authority === undefined) ? await keeper.open() : null;
-  if (clients?.authority !== undefined) readCertificate(clients.authority, 'listen.tls.clients.authority');
+  if (clients?.authority !== undefined) readCertificate(clients.authority, ['clients', 'authority']);
   return {
     certificateFor: async (host) => own ?? ((await authority?.leafFor(host)) as KeyedCertificate),
     clients:
@@ -30,20 +33,20 @@ async function readTls(tls: NonNullable<Listen>['tls'], keeper: AuthorityKeeper)
 }
 
 function readPair(certificatePem: string, keyPem: string): KeyedCertificate {
-  const certificate = readCertificate(certificatePem, 'listen.tls.certificate');
+  const certificate = readCertificate(certificatePem, ['certificate']);
   try {
     const key = createPrivateKey(keyPem);
     if (certificate.checkPrivateKey(key)) return { certificatePem, keyPem };
   } catch (error) {
-    throw new AppError('request-refused', `listen.tls.key: it cannot be read: ${(error as Error).message}`, {}, error);
+    throw new FileMistake([...TLS, 'key'], `a private key in PEM is expected (${(error as Error).message})`);
   }
-  throw new AppError('request-refused', 'listen.tls.key: it is not the key of the certificate');
+  throw new FileMistake([...TLS, 'key'], 'it is not the key of the certificate');
 }
 
-function readCertificate(pem: string, place: string): X509Certificate {
+function readCertificate(pem: string, path: readonly string[]): X509Certificate {
   try {
     return new X509Certificate(pem);
   } catch (error) {
-    throw new AppError('request-refused', `${place}: it cannot be read: ${(error as Error).message}`, {}, error);
+    throw new FileMistake([...TLS, ...path], `a certificate in PEM is expected (${(error as Error).message})`);
   }
 }

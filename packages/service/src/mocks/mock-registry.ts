@@ -13,6 +13,7 @@ import { type ListenerOptions, type MockContext, type MockListener, openMockList
 import type { Store, StoredRevision } from '@upsetter/store';
 import type { AuthorityKeeper } from '../authority/authority-keeper.js';
 import { refuseHost } from '../outgoing/refuse-host.js';
+import { placingMistakes } from './file-mistake.js';
 import { readListenerOptions } from './listener-options.js';
 import { loadGiven } from './loading/load-given.js';
 import { Mock, type OnStray } from './mock.js';
@@ -31,7 +32,7 @@ export interface MockRegistryOptions {
   readonly firstPort: number;
   /** Port of every service, in order from here, whatever their files say; null: as the files say. */
   readonly forcedPort: number | null;
-  readonly context: Omit<MockContext, 'current'>;
+  readonly context: Omit<MockContext, 'current' | 'onHandshakeFailed'>;
   readonly onTrouble: (message: string) => void;
   readonly onStray: OnStray;
   readonly clocks: LaneClocks;
@@ -113,7 +114,7 @@ export class MockRegistry {
     given: GivenText,
     options: SaveOptions,
   ): Promise<{ mock: Mock; created: boolean; changed: boolean }> {
-    return this.#inTurn(name, () => this.#save(name, given, options));
+    return this.#inTurn(name, () => placingMistakes(given.text, () => this.#save(name, given, options)));
   }
 
   async #save(
@@ -222,7 +223,7 @@ export class MockRegistry {
   /** The same port, where something else is spoken now: the old listener lets go of it first. */
   async #reopen(old: MockListener, mock: Mock, options: ListenerOptions): Promise<MockListener> {
     void old.stop(STOP_GRACE_MS);
-    const context: MockContext = { ...this.#options.context, current: () => mock.live };
+    const context = this.#contextOf(mock);
     return openMockListener(this.#options.host, old.port, context, options);
   }
 
@@ -274,6 +275,14 @@ export class MockRegistry {
     await this.#options.context.callbacks.stop(null);
   }
 
+  #contextOf(mock: Mock): MockContext {
+    return {
+      ...this.#options.context,
+      current: () => mock.live,
+      onHandshakeFailed: (failure) => mock.refused.add(failure),
+    };
+  }
+
   async #open(mock: Mock): Promise<void> {
     const { listen } = mock.live.compiled.definition;
     const options = await readListenerOptions(listen, this.#options.authority);
@@ -282,7 +291,7 @@ export class MockRegistry {
   }
 
   async #openListener(port: number | null, mock: Mock, options: ListenerOptions): Promise<MockListener> {
-    const context: MockContext = { ...this.#options.context, current: () => mock.live };
+    const context = this.#contextOf(mock);
     const { host, firstPort } = this.#options;
     if (this.#nextForcedPort !== null) {
       const forced = this.#nextForcedPort;

@@ -34,6 +34,7 @@ export function viewMockDetail(mock: Mock, lastMinute: MinuteCount, contractFind
     variables:
       mock.live.compiled.definition.variables === undefined ? [] : listVariables(mock.saved.file, mock.saved.files),
     upsets: mock.upsets().map(({ compiled, from, inForce }) => ({ definition: compiled.definition, from, inForce })),
+    refusedConnections: mock.refused.view(),
   };
 }
 

@@ -9,6 +9,7 @@ import {
 } from '@upsetter/engine';
 import type { StoredRevision } from '@upsetter/store';
 import { findKeptRows, type KeptRows } from './kept-rows.js';
+import { RefusedConnections } from './refused-connections.js';
 
 /** An upset of a mock: in the file or switched on while running, in force or calm. */
 export interface MockUpset {
@@ -30,6 +31,7 @@ export class Mock {
   live: LiveService;
   listener: MockListener | null = null;
   trouble: string | null = null;
+  readonly refused = new RefusedConnections();
   /** What lanes kept of rows that the last save changed. */
   keptRows: readonly KeptRows[] = [];
   /** What was switched by hand, by name of the upset; stays over saves. */

@@ -3,7 +3,9 @@ import { type IncomingMessage, request as sendHttp } from 'node:http';
 import { request as sendHttps } from 'node:https';
 import { AppError } from '@upsetter/core';
 import type { TryResult } from '@upsetter/core/wire';
+import type { KeyedCertificate } from '@upsetter/engine';
 import type { Store } from '@upsetter/store';
+import type { AuthorityKeeper } from '../authority/authority-keeper.js';
 import { viewCall } from '../calls/call-view.js';
 import { explainRecord } from '../calls/explain-record.js';
 import type { ServiceCallLog } from '../calls/service-call-log.js';
@@ -20,10 +22,22 @@ export interface TriedCall {
   readonly headers: Readonly<Record<string, string>>;
   readonly body: string | null;
   readonly lane: string;
+  /** The name in the client certificate that is shown; null: none, unless one is required. */
+  readonly certificate: string | null;
 }
 
+/** Where the call is found again, and who signs the certificate it shows. */
+export interface TryContext {
+  readonly log: ServiceCallLog;
+  readonly store: Store;
+  readonly authority: AuthorityKeeper;
+}
+
+/** What certificates that nobody named are issued to. */
+const NOBODY_NAMED = 'upsetter try';
+
 /** Sends one call to a mock over its own port, as any caller would, and says what answered it and why. */
-export async function tryCall(mock: Mock, tried: TriedCall, log: ServiceCallLog, store: Store): Promise<TryResult> {
+export async function tryCall(mock: Mock, tried: TriedCall, { log, store, authority }: TryContext): Promise<TryResult> {
   if (mock.listener === null) throw new AppError('port-in-use', mock.trouble ?? `${mock.name} does not listen`);
   const token = randomUUID();
   const startedMs = performance.now();
@@ -32,14 +46,38 @@ export async function tryCall(mock: Mock, tried: TriedCall, log: ServiceCallLog,
     [TRY_HEADER]: token,
     ...(tried.lane === 'main' ? {} : { 'upsetter-lane': tried.lane }),
   };
-  const answer = await send(mock.listener.address, { ...tried, headers });
+  const shown = await certificateFor(mock, tried.certificate, authority);
+  const answer = await send(mock.listener.address, { ...tried, headers }, shown);
   const tookMs = Math.round((performance.now() - startedMs) * 100) / 100;
   const record = log.findSent(TRY_HEADER, token);
   const why = record === undefined ? null : await explainRecord(record, store);
   return { ...answer, tookMs, call: record === undefined ? null : viewCall(record), why };
 }
 
-function send(address: string, tried: TriedCall): Promise<Pick<TryResult, 'status' | 'headers' | 'body'>> {
+/** Null: none is shown. */
+async function certificateFor(
+  mock: Mock,
+  named: string | null,
+  keeper: AuthorityKeeper,
+): Promise<KeyedCertificate | null> {
+  const tls = mock.live.compiled.definition.listen?.tls;
+  const clients = tls === undefined || tls === 'auto' ? undefined : tls.clients;
+  if (clients === undefined) {
+    if (named === null) return null;
+    throw new AppError(
+      'request-refused',
+      `${mock.name} does not ask callers for a certificate: give it \`listen: { tls: { clients: {} } }\``,
+    );
+  }
+  const name = named ?? (clients.required === true ? NOBODY_NAMED : null);
+  return name === null ? null : (await keeper.open()).issueClient(name);
+}
+
+function send(
+  address: string,
+  tried: TriedCall,
+  shown: KeyedCertificate | null,
+): Promise<Pick<TryResult, 'status' | 'headers' | 'body'>> {
   return new Promise((resolve, reject) => {
     const refuse = (error: Error): void =>
       reject(new AppError('request-refused', `the call could not be sent: ${error.message}`, {}, error));
@@ -55,6 +93,7 @@ function send(address: string, tried: TriedCall): Promise<Pick<TryResult, 'statu
           timeout: LONGEST_MS,
           // It is our own listener: whatever certificate the file gives it.
           rejectUnauthorized: false,
+          ...(shown === null ? {} : { cert: shown.certificatePem, key: shown.keyPem }),
         },
         (incoming) => {
           readAll(incoming).then(

@@ -16,7 +16,8 @@ const tags = ['services'];
 const byName = z.object({ name: z.string() });
 
 /** Services, read: list, one with file and ladders, its revisions; and Try. */
-export function serviceRoutes({ mocks, log, store, reports }: ApiContext): FastifyPluginAsyncZod {
+export function serviceRoutes(context: ApiContext): FastifyPluginAsyncZod {
+  const { mocks, log, store, reports } = context;
   return async (app) => {
     app.get('/services', { schema: { tags, response: { 200: z.array(serviceSummarySchema) } } }, async () => {
       const nowMs = Date.now();
@@ -49,7 +50,7 @@ export function serviceRoutes({ mocks, log, store, reports }: ApiContext): Fasti
 
     const trying = { schema: { tags, params: byName, body: tryRequestSchema, response: { 200: tryResultSchema } } };
     app.post('/services/:name/try', trying, async (request) =>
-      tryCall(mocks.get(request.params.name), request.body, log, store),
+      tryCall(mocks.get(request.params.name), request.body, context),
     );
   };
 }
