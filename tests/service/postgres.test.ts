@@ -4,6 +4,7 @@ import knexFactory from 'knex';
 import { afterAll, afterEach, beforeAll, describe, expect, test } from 'vitest';
 import { createCuttableProxy } from '../support/cuttable-proxy.js';
 import { createDatabase, type TestDatabase } from '../support/database.js';
+import { findFreePort } from '../support/free-port.js';
 import { fileOf, startTestUpsetter, type TestUpsetter, until } from '../support/upsetter.js';
 
 const OPERATIONS =
@@ -61,6 +62,28 @@ describe('with PostgreSQL', () => {
     await expect(second.client.readCall('0123')).rejects.toMatchObject({ problem: { code: 'call-unknown' } });
     expect(why.why.ladder[0]?.cases[0]?.conditions[0]).toMatchObject({ place: 'path id', found: '"M1"', held: false });
     expect(JSON.stringify(await query('select detail from calls'))).not.toContain('s3cret');
+  });
+
+  test('a service whose file names no port is at the same address after a restart, whatever came beside it', async () => {
+    const own = await createDatabase();
+    const firstMockPort = await findFreePort();
+    const startOwn = () => startTestUpsetter({ databaseUrl: own.url, firstMockPort });
+    const first = await startOwn();
+    const later = await first.serve('later', OPERATIONS);
+    const gone = await first.serve('gone', OPERATIONS);
+    const early = await first.serve('early', OPERATIONS);
+    await first.client.removeService('gone');
+    await first.stop();
+
+    const second = await startOwn();
+    const addresses = (await second.client.listServices()).map(({ name, address }) => [name, address]);
+    expect(addresses).toEqual([
+      ['early', early],
+      ['later', later],
+    ]);
+    expect(await second.serve('another', OPERATIONS)).toBe(gone);
+    await second.stop();
+    await own.drop();
   });
 
   test('calls lie in the partition of their day', async () => {

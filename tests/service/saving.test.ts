@@ -2,6 +2,7 @@ import { Agent, request } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { createServer } from 'node:net';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { findFreePort } from '../support/free-port.js';
 import { fileOf, startTestUpsetter, type TestUpsetter } from '../support/upsetter.js';
 
 let upsetter: TestUpsetter;
@@ -67,7 +68,7 @@ describe('a saved change', () => {
 
   test('moves to another port when the file says so, and back', async () => {
     const first = await upsetter.serve('moving', answering('a'));
-    const free = await freePort();
+    const free = await findFreePort();
     const second = await upsetter.serve('moving', answering('a'), `listen: { port: ${free} }`);
     expect(second).toBe(`http://127.0.0.1:${free}`);
     expect(await readText(second)).toBe('a');
@@ -200,14 +201,6 @@ test('a removed service no longer listens; its calls stay in the log', async () 
   });
   expect((await upsetter.client.listCalls({ service: 'leaving' })).calls).toHaveLength(1);
 });
-
-async function freePort(): Promise<number> {
-  const server = createServer().listen(0, '127.0.0.1');
-  await new Promise((resolve) => server.once('listening', resolve));
-  const { port } = server.address() as AddressInfo;
-  await new Promise((resolve) => server.close(resolve));
-  return port;
-}
 
 test('a save tells cases that no call gets to, and paths that two operations take; the service shows them', async () => {
   const file = fileOf(

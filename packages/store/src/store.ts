@@ -21,6 +21,10 @@ export interface ServiceRepository {
   readonly history: (service: string) => Promise<readonly StoredRevision[]>;
   readonly find: (service: string, revision: number) => Promise<StoredRevision | null>;
   readonly save: (revision: StoredRevision) => Promise<void>;
+  /** Ports that services got whose files name none, by service. */
+  readonly ports: () => Promise<ReadonlyMap<string, number>>;
+  /** Null: the service has none any more. */
+  readonly keepPort: (service: string, port: number | null) => Promise<void>;
 }
 
 /** Which calls are wanted, newest first. */

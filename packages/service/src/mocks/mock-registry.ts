@@ -14,6 +14,7 @@ import type { Store, StoredRevision } from '@upsetter/store';
 import type { AuthorityKeeper } from '../authority/authority-keeper.js';
 import { refuseHost } from '../outgoing/refuse-host.js';
 import { placingMistakes } from './file-mistake.js';
+import { KeptPorts } from './kept-ports.js';
 import { readListenerOptions } from './listener-options.js';
 import { loadGiven } from './loading/load-given.js';
 import { Mock, type OnStray } from './mock.js';
@@ -53,7 +54,6 @@ export interface SaveOptions {
 }
 
 const STOP_GRACE_MS = 3_000;
-const MOST_PORTS_TRIED = 200;
 
 /** All mocks of this process: loads, saves, opens and closes them. Saves of one service come one after the other. */
 export class MockRegistry {
@@ -62,13 +62,15 @@ export class MockRegistry {
   /** By service: the last of its changes that are on their way. */
   readonly #saving = new Map<string, Promise<unknown>>();
   #nextForcedPort: number | null;
+  readonly #ports: KeptPorts;
 
   constructor(options: MockRegistryOptions) {
     this.#options = options;
     this.#nextForcedPort = options.forcedPort;
+    this.#ports = new KeptPorts(options.store.services, options.onTrouble);
   }
 
-  /** Opens every saved service, those that name their port first. One whose port is taken is listed with its trouble; the others go on. */
+  /** Opens every saved service: those first that name their port, then those that had one. One whose port is taken is listed with its trouble; the others go on. */
   async loadAll(): Promise<void> {
     for (const saved of await this.#options.store.services.list()) {
       const loaded = loadService(saved.file, saved.files);
@@ -88,8 +90,10 @@ export class MockRegistry {
       this.#mocks.set(saved.service, mock);
       this.#options.onSaved(mock);
     }
-    const namesPort = (mock: Mock): boolean => mock.live.compiled.definition.listen?.port !== undefined;
-    for (const mock of [...this.list()].sort((a, b) => Number(namesPort(b)) - Number(namesPort(a)))) {
+    await this.#ports.load();
+    const rank = ({ name, live }: Mock): number =>
+      live.compiled.definition.listen?.port !== undefined ? 0 : this.#ports.has(name) ? 1 : 2;
+    for (const mock of [...this.list()].sort((a, b) => rank(a) - rank(b))) {
       await this.#open(mock).catch((error: Error) => {
         mock.trouble = error.message;
         this.#options.onTrouble(`${mock.name} does not listen: ${error.message}`);
@@ -255,6 +259,7 @@ export class MockRegistry {
       savedAtMs: Date.now(),
     });
     this.#mocks.delete(name);
+    await this.#ports.keep(name, null);
     mock.closeRelay();
     await mock.listener?.stop(STOP_GRACE_MS);
     await this.#options.context.callbacks.stop(name);
@@ -299,13 +304,12 @@ export class MockRegistry {
       return openMockListener(host, forced, context, options);
     }
     if (port !== null || firstPort === 0) return openMockListener(host, port ?? 0, context, options);
-    const taken = new Set(
-      this.list().map((other) => other.live.compiled.definition.listen?.port ?? other.listener?.port),
-    );
-    for (let tried = firstPort; tried < firstPort + MOST_PORTS_TRIED; tried++) {
-      if (taken.has(tried)) continue;
+    const taken = this.list().map((other) => other.live.compiled.definition.listen?.port ?? other.listener?.port);
+    for (const tried of this.#ports.toTry(mock.name, firstPort, taken)) {
       const listener = await openMockListener(host, tried, context, options).catch(() => null);
-      if (listener !== null) return listener;
+      if (listener === null) continue;
+      await this.#ports.keep(mock.name, listener.port);
+      return listener;
     }
     return openMockListener(host, 0, context, options);
   }

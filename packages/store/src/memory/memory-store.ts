@@ -19,6 +19,7 @@ export function createMemoryStore(): Store {
 
 function createServices(): ServiceRepository {
   const revisions = new Map<string, StoredRevision[]>();
+  const ports = new Map<string, number>();
   return {
     list: async () =>
       [...revisions.values()]
@@ -29,6 +30,11 @@ function createServices(): ServiceRepository {
     find: async (service, revision) => revisions.get(service)?.find((item) => item.revision === revision) ?? null,
     save: async (revision) => {
       revisions.set(revision.service, [...(revisions.get(revision.service) ?? []), revision]);
+    },
+    ports: async () => ports,
+    keepPort: async (service, port) => {
+      if (port === null) ports.delete(service);
+      else ports.set(service, port);
     },
   };
 }

@@ -43,6 +43,16 @@ export function createServiceRepository(knex: Knex): ServiceRepository {
         return row === undefined ? null : toRevision(row);
       }),
     save: (revision) => withStoreErrors(() => insertRevision(knex, revision)),
+    ports: () =>
+      withStoreErrors(async () => {
+        const kept = await knex<{ service: string; port: number }>('kept_ports').select('service', 'port');
+        return new Map(kept.map(({ service, port }) => [service, port]));
+      }),
+    keepPort: (service, port) =>
+      withStoreErrors(async () => {
+        if (port === null) await knex('kept_ports').where({ service }).delete();
+        else await knex('kept_ports').insert({ service, port }).onConflict('service').merge();
+      }),
   };
 }
 
