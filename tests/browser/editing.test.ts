@@ -141,6 +141,27 @@ describe('a call', () => {
     expect(await panel.getByLabel('headers, one a line').inputValue()).toBe('x-keeper: Ada');
   });
 
+  test('of the log is filled in under Try by one press, in its lane', async () => {
+    await fetch(`${address}/lamps/L5?again=1`, {
+      method: 'PUT',
+      headers: { 'x-keeper': 'Ben', 'upsetter-lane': 'night', 'content-type': 'application/json' },
+      body: '{"lit":true}',
+    });
+    const { calls } = await upsetter.client.listCalls({ service: 'lighthouse', limit: 1 });
+    const page = await open(`/calls/${calls[0]?.id}`);
+    await page.getByRole('button', { name: 'Try again' }).click();
+    await page.waitForURL('**/services/lighthouse?lane=night');
+    const panel = page.getByLabel('Try', { exact: true });
+    expect(await panel.getByLabel('method').inputValue()).toBe('PUT');
+    expect(await panel.getByLabel('path and query').inputValue()).toBe('/lamps/L5?again=1');
+    expect(await panel.getByLabel('headers, one a line').inputValue()).toContain('x-keeper: Ben');
+    expect(await panel.getByLabel('body (JSON or XML)').inputValue()).toBe('{"lit":true}');
+    await panel.getByRole('button', { name: 'Send' }).click();
+    await panel.getByRole('status').waitFor();
+    const again = await upsetter.client.listCalls({ service: 'lighthouse', limit: 1 });
+    expect(again.calls[0]).toMatchObject({ lane: 'night', method: 'PUT', url: '/lamps/L5?again=1' });
+  });
+
   test('that a browser sent before another is folded away', async () => {
     await fetch(`${address}/lamps/L1`, {
       method: 'OPTIONS',

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { asCurl, asFetch } from '../src/calls/call-as-code.js';
-import { keepTried, parseHeaders, readTried } from '../src/services/try-history.js';
+import { keepTried, parseHeaders, readTried, toTried } from '../src/calls/tried-calls.js';
 
 const CALL = {
   url: "http://127.0.0.1:4611/berths/N7?note=it's",
@@ -16,6 +16,14 @@ describe('a call as code', () => {
     );
     expect(asCurl({ ...CALL, method: 'GET', headers: [], body: null })).toBe(
       `curl 'http://127.0.0.1:4611/berths/N7?note=it'\\''s'`,
+    );
+  });
+
+  test('over TLS trusts the authority, and shows the certificate that was chosen', () => {
+    const secure = { ...CALL, url: 'https://localhost:4611/', method: 'GET', headers: [], body: null };
+    expect(asCurl(secure)).toBe("curl 'https://localhost:4611/' \\\n  --cacert upsetter-authority.pem");
+    expect(asCurl({ ...secure, certificate: 'Anna Grey' })).toBe(
+      "curl 'https://localhost:4611/' \\\n  --cacert upsetter-authority.pem \\\n  --cert Anna-Grey.pem --key Anna-Grey.key",
     );
   });
 
@@ -53,6 +61,16 @@ describe('calls that were tried', () => {
   test('are none where what is kept cannot be read', () => {
     expect(readTried('desk', storage({ 'upsetter tried desk': '{' }))).toEqual([]);
     expect(readTried('desk', storage({ 'upsetter tried desk': '[1, null, {"method": "GET"}]' }))).toEqual([]);
+  });
+
+  test('are made of a call of the log, without what a client sends by itself', () => {
+    const headers = ['Host', 'mock', 'Accept', 'text/xml', 'x-a', '1', 'X-A', '2', 'upsetter-lane', 'one'];
+    expect(toTried({ method: 'GET', url: '/a?b=1', headers, body: null })).toEqual({
+      method: 'GET',
+      path: '/a?b=1',
+      headers: 'Accept: text/xml\nx-a: 1, 2',
+      body: '',
+    });
   });
 
   test('have headers, one a line', () => {

@@ -1,6 +1,6 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { AppError } from '@upsetter/core/light';
+import { AppError, certificateFileOf } from '@upsetter/core/light';
 import { EXIT } from '../exit.js';
 import { paint, print, printJson } from '../output/terminal.js';
 import { type CommonOptions, connect } from './connect.js';
@@ -39,7 +39,7 @@ const OWNER_ONLY = 0o600;
 /** A client certificate and its key, written to NAME.pem and NAME.key; a key is kept nowhere else. */
 export async function issueClient(name: string, options: AuthorityIssueOptions): Promise<number> {
   const issued = await connect(options).issueClientCertificate(name);
-  const file = join(options.output, name.replaceAll(/[^\w.-]/g, '-'));
+  const file = join(options.output, certificateFileOf(name));
   try {
     await mkdir(options.output, { recursive: true });
     await writeFile(`${file}.pem`, issued.certificate);

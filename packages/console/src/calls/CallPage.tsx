@@ -17,6 +17,7 @@ import { asCurl, asFetch } from './call-as-code.js';
 import { DelayBar } from './DelayBar.js';
 import { KeepCall } from './KeepCall.js';
 import { Message } from './Message.js';
+import { TryAgain } from './TryAgain.js';
 import { WhyLadder } from './WhyLadder.js';
 
 const route = getRouteApi('/calls/$id');
@@ -92,6 +93,7 @@ function Actions({ call }: { readonly call: CallDetail }) {
   return (
     <Line>
       <AnswerThis id={call.id} />
+      <TryAgain call={call} written={{ ...written, url: call.url }} />
       <CopyButton text={asCurl(written)} what="as curl" label="curl" />
       <CopyButton text={asFetch(written)} what="as fetch" label="fetch" />
       {call.answeredBy === 'upstream' && call.stray && <KeepCall id={call.id} />}

@@ -1,15 +1,20 @@
+import { certificateFileOf } from '@upsetter/core/light';
+
 /** A call to be written down: headers flat (name, value, name, value). */
 export interface WrittenCall {
   readonly url: string;
   readonly method: string;
   readonly headers: readonly string[];
   readonly body: string | null;
+  /** Whose client certificate is shown; null or left out: nobody's. */
+  readonly certificate?: string | null;
 }
 
 /** What a client sends by itself, or made for its connection. */
 const BY_ITSELF = new Set(['host', 'connection', 'content-length', 'accept-encoding', 'user-agent', 'upsetter-try']);
 
-function ownHeaders({ headers }: WrittenCall): (readonly [string, string])[] {
+/** Headers that a person chose. */
+export function ownHeaders({ headers }: Pick<WrittenCall, 'headers'>): (readonly [string, string])[] {
   return headers.flatMap((name, i) =>
     i % 2 === 0 && !BY_ITSELF.has(name.toLowerCase()) ? [[name, headers[i + 1] ?? ''] as const] : [],
   );
@@ -22,7 +27,14 @@ export function asCurl(call: WrittenCall): string {
   const headers = ownHeaders(call).map(([name, value]) => ` \\\n  -H ${quote(`${name}: ${value}`)}`);
   // Not --data, which reads a file where the body begins with @.
   const body = call.body === null ? '' : ` \\\n  --data-raw ${quote(call.body)}`;
-  return `curl ${method}${quote(call.url)}${headers.join('')}${body}`;
+  return `curl ${method}${quote(call.url)}${secure(call)}${headers.join('')}${body}`;
+}
+
+/** The files are named as `upsetter authority export` and `issue` name them. */
+function secure({ url, certificate = null }: WrittenCall): string {
+  if (!url.startsWith('https:')) return '';
+  const file = certificate === null ? null : certificateFileOf(certificate);
+  return ` \\\n  --cacert upsetter-authority.pem${file === null ? '' : ` \\\n  --cert ${file}.pem --key ${file}.key`}`;
 }
 
 export function asFetch(call: WrittenCall): string {

@@ -1,8 +1,8 @@
 import styled from 'styled-components';
+import type { TriedCall } from '../calls/tried-calls.js';
 import { color, space } from '../theme/tokens.js';
 import { Method } from '../ui/Method.js';
 import { Faint } from '../ui/Panel.js';
-import type { TriedCall } from './try-history.js';
 
 const List = styled.ul`
   list-style: none;

@@ -6,6 +6,7 @@ import styled from 'styled-components';
 import { client } from '../api/client.js';
 import { describeError } from '../api/describe-error.js';
 import { asCurl, asFetch, type WrittenCall } from '../calls/call-as-code.js';
+import { keepTried, parseHeaders, readTried, type TriedCall } from '../calls/tried-calls.js';
 import { WhyLadder } from '../calls/WhyLadder.js';
 import { space } from '../theme/tokens.js';
 import { Button } from '../ui/Button.js';
@@ -17,7 +18,6 @@ import { Payload } from '../ui/Payload.js';
 import { prettyBody } from '../ui/pretty-body.js';
 import { TextBox } from '../ui/TextBox.js';
 import { TryHistory } from './TryHistory.js';
-import { keepTried, parseHeaders, readTried, type TriedCall } from './try-history.js';
 
 const Line = styled.div`
   display: grid;
@@ -99,7 +99,15 @@ function toRequest({ method, path, headers, body, certificate = '' }: TriedCall,
 function written({ address }: ServiceView, call: TriedCall, lane: string): WrittenCall {
   const { method, path, headers = {}, body = null } = toRequest(call, lane);
   const inLane = lane === 'main' ? headers : { ...headers, 'upsetter-lane': lane };
-  return { url: `${address ?? ''}${path}`, method, headers: Object.entries(inLane).flat(), body };
+  const url = `${address ?? ''}${path}`;
+  const { certificate = '' } = call;
+  return {
+    url,
+    method,
+    headers: Object.entries(inLane).flat(),
+    body,
+    certificate: certificate === '' ? null : certificate,
+  };
 }
 
 function typeOf(body: string): string {

@@ -1,3 +1,5 @@
+import { ownHeaders, type WrittenCall } from './call-as-code.js';
+
 /** A call that was tried, as it was written. */
 export interface TriedCall {
   readonly method: string;
@@ -10,6 +12,8 @@ export interface TriedCall {
 }
 
 const MOST_KEPT = 20;
+/** Try is sent in the lane that is picked. */
+const LANE_HEADER = 'upsetter-lane';
 
 const keyOf = (service: string): string => `upsetter tried ${service}`;
 
@@ -37,6 +41,20 @@ export function keepTried(
 
 function isTried(own: Partial<TriedCall> | null): own is TriedCall {
   return [own?.method, own?.path, own?.headers, own?.body].every((text) => typeof text === 'string');
+}
+
+/** A call of the log, to be tried again; headers that came several times are one, joined by commas (RFC 9110, 5.2). */
+export function toTried({ method, url, headers, body }: WrittenCall): TriedCall {
+  const joined = new Map<string, { name: string; values: string[] }>();
+  for (const [name, value] of ownHeaders({ headers })) {
+    const key = name.toLowerCase();
+    if (key === LANE_HEADER) continue;
+    const known = joined.get(key);
+    if (known === undefined) joined.set(key, { name, values: [value] });
+    else known.values.push(value);
+  }
+  const lines = [...joined.values()].map(({ name, values }) => `${name}: ${values.join(', ')}`);
+  return { method, path: url, headers: lines.join('\n'), body: body ?? '' };
 }
 
 /** `accept: text/xml`, one a line, as a map; what is no header is left out. */
