@@ -1,5 +1,6 @@
 import { describeServiceFile } from '@upsetter/core';
 import { describe, expect, test } from 'vitest';
+import { knownNames } from '../src/editor/schema/known-names.js';
 import { placeInYaml } from '../src/editor/schema/place-in-yaml.js';
 import { helpFor, offerKeys, offerValues } from '../src/editor/schema/schema-at.js';
 
@@ -63,7 +64,12 @@ describe('what the schema offers there', () => {
     expect(keys('operations', 'any', 'cases', null, 'when', 'query day')).toEqual(
       expect.arrayContaining(['from', 'in', 'not']),
     );
-    expect(keys('operations', 'any', 'cases', null, 'when', 'any', null)).toEqual(['any', 'none']);
+    expect(keys('operations', 'any', 'cases', null, 'when', 'any', null)).toEqual(
+      keys('operations', 'any', 'cases', null, 'when'),
+    );
+    expect(keys('operations', 'any', 'cases', null, 'when')).toEqual(
+      expect.arrayContaining(['method', 'query ', 'client certificate', 'row', 'row ', 'expr', 'any', 'none']),
+    );
     expect(keys('operations', 'any', 'cases', null, 'then', null, 'callback')).toContain('tries');
     expect(keys('listen', 'tls', 'clients')).toEqual(['authority', 'required']);
     for (const { text, help } of offerKeys(SCHEMA, []))
@@ -77,7 +83,16 @@ describe('what the schema offers there', () => {
     expect(offerValues(SCHEMA, [], 'title')).toEqual([]);
   });
 
+  test('names that the file knows, behind the beginning of a place', () => {
+    const text = at('      - case: wide\n        when: { query size: 1, path size: 2, header x-a: { has: "b: c" } }');
+    expect(knownNames(text, 'query ')).toEqual(['day', 'size']);
+    expect(knownNames(text, 'path ')).toEqual(['berthId', 'size']);
+    expect(knownNames(text, 'header ')).toEqual(['x-a']);
+    expect(knownNames(text, 'cookie ')).toEqual([]);
+  });
+
   test('and what a key means', () => {
+    expect(helpFor(SCHEMA, ['operations', 'any', 'cases', null, 'when'], 'query day')).toMatch(/query parameter/);
     expect(helpFor(SCHEMA, [], 'strays')).toMatch(/no case answers/);
     expect(helpFor(SCHEMA, ['operations', 'any', 'cases', null, 'answer'], 'serve')).toMatch(/HTTP/);
     expect(helpFor(SCHEMA, ['operations'], 'readBerth')).toBe('');

@@ -4,7 +4,9 @@ import { Ajv2020 } from 'ajv/dist/2020.js';
 import { describe, expect, test } from 'vitest';
 import { parse } from 'yaml';
 import { KEY_HELP } from '../src/definition/schema/key-help.js';
+import { PLACE_HELP } from '../src/definition/schema/place-help.js';
 import { describeServiceFile } from '../src/index.js';
+import { parsePlace } from '../src/matching/place.js';
 import { serviceOf } from './support.js';
 
 const ROOT = fileURLToPath(new URL('../../../', import.meta.url));
@@ -41,6 +43,8 @@ describe('what is no service file is not valid', () => {
     ['an unknown key of an operation', 'cases: []\n    caes: []'],
     ['a case without an answer', 'cases: [{ case: a }]'],
     ['a comparison with an unknown test', 'cases: [{ case: a, when: { query a: { iss: 1 } }, answer: {} }]'],
+    ['a place that is none', 'cases: [{ case: a, when: { qurey a: 1 }, answer: {} }]'],
+    ['a place without its name', 'cases: [{ case: a, when: { query: 1 }, answer: {} }]'],
     ['a group that is no list', 'cases: [{ case: a, when: { any: { query a: 1 } }, answer: {} }]'],
     ['an unknown test within a group', 'cases: [{ case: a, when: { any: [{ query a: { iss: 1 } }] }, answer: {} }]'],
     ['a status out of range', 'cases: [{ case: a, answer: { status: 99 } }]'],
@@ -68,13 +72,31 @@ describe('what a file may hold in the place of a value is valid', () => {
   });
 });
 
+test('the places of conditions are those that are read', () => {
+  const scope = { path: null, text: null, namespaces: {}, at: [] };
+  const refused = Object.entries(PLACE_HELP).filter(([place, { named }]) => {
+    const [kind = ''] = place.split(' ');
+    // Neither can be asked without a whole file; expressions are no place.
+    if (['state', 'row', 'expr'].includes(kind)) return false;
+    const name = { json: ' $.a', xml: ' //a' }[kind] ?? (named ? ' a' : '');
+    return parsePlace(`${place}${name}`, scope).kind === 'refused';
+  });
+  expect(refused).toEqual([]);
+  const { message = '' } = parsePlace('nothing', scope) as { message?: string };
+  const told = [
+    ...message.slice(message.indexOf('a place is')).matchAll(/(?:is |, | or )([a-z]+(?: (?:address|certificate))?)/g),
+  ].map(([, kind]) => kind);
+  expect([...told, 'expr'].sort()).toEqual([...new Set(Object.keys(PLACE_HELP).map((place) => place.trim()))].sort());
+});
+
 test('every key has a sentence, and every sentence a key', () => {
   const missing: string[] = [];
   const told = new Set<string>();
   const visit = (value: unknown): void => {
     if (value === null || typeof value !== 'object') return;
-    const { properties, additionalProperties } = value as { properties?: object; additionalProperties?: unknown };
-    if (properties !== undefined && additionalProperties === false)
+    const { properties, patternProperties, additionalProperties } = value as Record<string, object | false | undefined>;
+    // Places are told above.
+    if (properties && patternProperties === undefined && additionalProperties === false)
       for (const [key, inner] of Object.entries(properties))
         if (typeof inner.description === 'string') told.add(inner.description);
         else missing.push(key);

@@ -99,10 +99,14 @@ function AddEntry({ path, value, isOpen }: MapFormProps) {
   const at = schemaPath(path);
   const offers = missingKeys(schema, at, value);
   const add = (key: string): void => put([...path, key], startingValue(schema, schemasAt(schema, [...at, key])));
+  const choose = (key: string): void => {
+    if (offers.some(({ text, isPrefix }) => isPrefix && text === key)) setName(key);
+    else add(key);
+  };
   return (
     <Adder>
       {offers.length > 0 && (
-        <select aria-label="Add" value="" onChange={(event) => add(event.target.value)}>
+        <select aria-label="Add" value="" onChange={(event) => choose(event.target.value)}>
           <option value="">add ...</option>
           {offers.map(({ text, help }) => (
             <option key={text} value={text} title={help}>
@@ -120,7 +124,7 @@ function AddEntry({ path, value, isOpen }: MapFormProps) {
             onChange={(event) => setName(event.target.value)}
           />
           <Button
-            isDisabled={name === '' || Object.hasOwn(value, name)}
+            isDisabled={name === '' || name.endsWith(' ') || Object.hasOwn(value, name)}
             onPress={() => {
               add(name);
               setName('');

@@ -14,7 +14,9 @@ export function shapeOf(schemas: readonly JsonSchema[], value: unknown): FormSha
   const own = schemas.filter((schema) => takes(schema, value));
   if (isMap(value)) {
     const isKnown = own.some(({ properties }) => properties !== undefined);
-    const isNamed = own.some(({ additionalProperties }) => isSchema(additionalProperties));
+    const isNamed = own.some(
+      ({ additionalProperties, patternProperties }) => isSchema(additionalProperties) || isSchema(patternProperties),
+    );
     return isKnown || isNamed ? { kind: 'map', isOpen: isNamed } : { kind: 'yaml' };
   }
   if (Array.isArray(value)) return own.some(({ items }) => isSchema(items)) ? { kind: 'list' } : { kind: 'yaml' };

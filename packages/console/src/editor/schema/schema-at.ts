@@ -10,6 +10,8 @@ export interface Offer {
   readonly help: string;
   /** Whether a map or a list follows it. */
   readonly isNested: boolean;
+  /** Whether a name is to follow it within the key, as in `query NAME`. */
+  readonly isPrefix: boolean;
 }
 
 /** The schemas that a place may follow: those of its alternatives. */
@@ -20,13 +22,22 @@ export function schemasAt(root: JsonSchema, path: YamlPath): readonly JsonSchema
   );
 }
 
+/** `^query `: keys that begin so. */
+const PREFIX = /^\^([\w-]+ )$/;
+
 export function offerKeys(root: JsonSchema, path: YamlPath): readonly Offer[] {
   const offers = new Map<string, Offer>();
   for (const schema of schemasAt(root, path))
     for (const [key, own] of Object.entries(mapOf(schema['properties']))) {
       const schemas = alternatives(root, own);
       const isNested = schemas.length > 0 && schemas.every(({ type }) => type === 'object' || type === 'array');
-      if (!offers.has(key)) offers.set(key, { text: key, help: helpOf(own), isNested });
+      if (!offers.has(key)) offers.set(key, { text: key, help: helpOf(own), isNested, isPrefix: false });
+    }
+  for (const schema of schemasAt(root, path))
+    for (const [pattern, own] of Object.entries(mapOf(schema['patternProperties']))) {
+      const [, prefix] = PREFIX.exec(pattern) ?? [];
+      if (prefix !== undefined)
+        offers.set(prefix, { text: prefix, help: helpOf(own), isNested: false, isPrefix: true });
     }
   return [...offers.values()];
 }
@@ -37,13 +48,13 @@ export function offerValues(root: JsonSchema, path: YamlPath, key: string): read
     if (schema['const'] !== undefined) return [String(schema['const'])];
     return schema['type'] === 'boolean' ? ['true', 'false'] : [];
   });
-  return [...new Set(texts)].map((text) => ({ text, help: '', isNested: false }));
+  return [...new Set(texts)].map((text) => ({ text, help: '', isNested: false, isPrefix: false }));
 }
 
 /** The sentence for a key; empty: there is none. */
 export function helpFor(root: JsonSchema, path: YamlPath, key: string): string {
   for (const schema of schemasAt(root, path)) {
-    const own = mapOf(schema['properties'])[key];
+    const own = mapOf(schema['properties'])[key] ?? byPattern(schema, key);
     if (own !== undefined) return helpOf(own);
   }
   return '';
@@ -51,7 +62,11 @@ export function helpFor(root: JsonSchema, path: YamlPath, key: string): string {
 
 function stepInto(schema: JsonSchema, step: string | null): unknown {
   if (step === null) return schema['items'];
-  return mapOf(schema['properties'])[step] ?? schema['additionalProperties'];
+  return mapOf(schema['properties'])[step] ?? byPattern(schema, step) ?? schema['additionalProperties'];
+}
+
+function byPattern(schema: JsonSchema, key: string): unknown {
+  return Object.entries(mapOf(schema['patternProperties'])).find(([pattern]) => new RegExp(pattern).test(key))?.[1];
 }
 
 /** References followed, `anyOf` and the like taken apart. */

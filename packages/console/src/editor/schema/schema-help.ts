@@ -2,6 +2,7 @@ import type { CompletionContext, CompletionResult } from '@codemirror/autocomple
 import { yamlLanguage } from '@codemirror/lang-yaml';
 import type { Extension } from '@codemirror/state';
 import { hoverTooltip } from '@codemirror/view';
+import { knownNames } from './known-names.js';
 import { placeInYaml, type YamlPath } from './place-in-yaml.js';
 import { helpFor, type JsonSchema, type Offer, offerKeys, offerValues } from './schema-at.js';
 
@@ -36,7 +37,9 @@ function complete(
   const place = [...base, ...path];
   const offers =
     key === null
-      ? offerKeys(schema, place).filter(({ text }) => !siblings.has(text) || text === state.sliceDoc(from, pos))
+      ? offerRest(state.doc.toString(), from, offerKeys(schema, place)).filter(
+          ({ text }) => !siblings.has(text) || text === state.sliceDoc(from, pos),
+        )
       : offerValues(schema, place, key);
   if (offers.length === 0) return null;
   return {
@@ -51,16 +54,25 @@ function complete(
   } as CompletionResult;
 }
 
-function applyKey({ text, isNested }: Offer): string {
+/** Behind `query ` the names that are known there; else the keys themselves. */
+function offerRest(text: string, from: number, offers: readonly Offer[]): readonly Offer[] {
+  const [begun] = /[\w-]+ $/.exec(text.slice(text.lastIndexOf('\n', from - 1) + 1, from)) ?? [];
+  const prefix = offers.find((offer) => offer.isPrefix && offer.text === begun);
+  if (prefix === undefined) return offers;
+  return knownNames(text, prefix.text).map((name) => ({ ...prefix, text: name, isPrefix: false }));
+}
+
+function applyKey({ text, isNested, isPrefix }: Offer): string {
+  if (isPrefix) return text;
   return isNested ? `${text}:` : `${text}: `;
 }
 
-/** The key that a column of a line is in. */
+/** The key that a column of a line is in, such as `case` or `query port`. */
 function wordAround(
   line: string,
   column: number,
 ): { readonly from: number; readonly to: number; readonly text: string } | null {
-  for (const match of line.matchAll(/[\w$-]+(?=\s*:)/g)) {
+  for (const match of line.matchAll(/[\w$-]+(?: [^\s:{}][^:{}]*)?(?=\s*:)/g)) {
     const from = match.index;
     const to = from + match[0].length;
     if (column >= from && column <= to) return { from, to, text: match[0] };

@@ -5,6 +5,7 @@ import { isJsonMap } from '../json-map.js';
 import { serviceFileSchema } from '../service-file.js';
 import { whenSchema } from '../when.js';
 import { KEY_HELP } from './key-help.js';
+import { describePlaces } from './place-help.js';
 
 export type JsonSchema = Readonly<Record<string, unknown>>;
 
@@ -25,7 +26,7 @@ const MAY_BE_BESIDE: ReadonlySet<string> = new Set(['a dataset rows', 'an answer
 
 /**
  * The service file as a JSON Schema (2020-12), for editors: keys, their types, a sentence for each.
- * What a schema cannot say (expressions, places, what goes with what) is told when the file is loaded.
+ * What a schema cannot say (expressions, what goes with what) is told when the file is loaded.
  */
 export function describeServiceFile(): JsonSchema {
   const { $defs, ...file } = convert(serviceFileSchema);
@@ -34,7 +35,7 @@ export function describeServiceFile(): JsonSchema {
   const defs = {
     ...(isJsonMap($defs) ? $defs : {}),
     comparison: { anyOf: [{ type: ['string', 'number', 'boolean', 'null', 'array'] }, tests] },
-    when: { type: 'object', properties: { any: groups, none: groups }, additionalProperties: COMPARISON },
+    when: { type: 'object', ...describePlaces(COMPARISON, groups) },
   };
   return tellKeys({ ...file, title: 'Upsetter service file', $defs: defs }) as JsonSchema;
 }
