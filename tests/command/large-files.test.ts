@@ -80,7 +80,7 @@ test('a body of 120 MB is sent from its file, whole, and the service does not gr
   expect(peakKb() - before).toBeLessThan(60_000);
 });
 
-test('parts of it are sent, one at a time', async () => {
+test('parts of it are sent', async () => {
   const part = await ask('/parts', { range: 'bytes=999990-1000009' });
   const bytes = Buffer.concat([PIECE.subarray(-10), PIECE.subarray(0, 10)]);
   expect(part).toMatchObject({
@@ -98,6 +98,30 @@ test('parts of it are sent, one at a time', async () => {
     headers: { 'content-range': `bytes */${SIZE}` },
   });
   expect(await ask('/whole', { range: 'bytes=0-9' })).toMatchObject({ status: 200, bytes: SIZE });
+});
+
+test('several parts of it come as multipart/byteranges, but more than 20 as the whole', async () => {
+  const head = (range: string) =>
+    `--upsetter-part\r\ncontent-type: image/tiff\r\ncontent-range: bytes ${range}/${SIZE}\r\n\r\n`;
+  const large = Buffer.alloc(3_000_000);
+  for (let i = 0; i < 3; i++) PIECE.copy(large, i * PIECE.length);
+  const body = Buffer.concat([
+    Buffer.from(head('2-4')),
+    PIECE.subarray(2, 5),
+    Buffer.from(`\r\n${head('5000000-7999999')}`),
+    large,
+    Buffer.from(`\r\n--upsetter-part--\r\n`),
+  ]);
+  expect(await ask('/parts', { range: 'bytes=2-4, 5000000-7999999' })).toMatchObject({
+    status: 206,
+    headers: {
+      'content-type': 'multipart/byteranges; boundary=upsetter-part',
+      'content-length': String(body.length),
+    },
+    sha256: createHash('sha256').update(body).digest('hex'),
+  });
+  const many = Array.from({ length: 21 }, (_, i) => `${i * 10}-${i * 10 + 1}`).join(',');
+  expect(await ask('/parts', { range: `bytes=${many}` })).toMatchObject({ status: 200, bytes: SIZE });
 });
 
 test('a caller that leaves in the middle is no trouble', async () => {

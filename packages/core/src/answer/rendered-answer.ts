@@ -9,13 +9,16 @@ export interface RenderedAnswer {
 
 export type WireForm = PackedForm | EventsForm | RelayedForm | StoredForm;
 
-/** The bytes of a file from `start` to `end` (inclusive), sent from where it is. */
+/** Pieces of a file that is sent from where it is: bytes from `start` to `end` (inclusive), and ASCII text between them. */
 export interface StoredForm {
   readonly kind: 'stored';
   readonly path: string;
-  readonly start: number;
-  readonly end: number;
+  /** Of the file, in bytes. */
+  readonly size: number;
+  readonly pieces: readonly BodyPiece[];
 }
+
+export type BodyPiece = string | { readonly start: number; readonly end: number };
 
 /** The body is packed with a coding that the caller takes. */
 export interface PackedForm {

@@ -1,13 +1,13 @@
 import parseRange from 'range-parser';
 import type { TagRequest } from './entity-tag.js';
-import type { RenderedAnswer } from './rendered-answer.js';
+import type { BodyPiece, RenderedAnswer } from './rendered-answer.js';
 
 const OK = 200;
 export const PARTIAL = 206;
 export const NOT_SATISFIABLE = 416;
 const UNSATISFIABLE = -1;
 const NO_RANGE = -2;
-const MOST_RANGES = 20;
+export const MOST_RANGES = 20;
 const ENCODER = new TextEncoder();
 
 /** The parts of the body that `Range` asks for (RFC 9110, 14): one as it is, several as multipart/byteranges; 416 where there is no such part. */
@@ -64,26 +64,34 @@ export function rangeText({ start, end }: Range, size: number): string {
 const BOUNDARY = 'upsetter-part';
 
 function severalParts(headers: readonly string[], bytes: Uint8Array, ranges: readonly Range[]): RenderedAnswer {
-  const isType = (i: number): boolean => headers[i - (i % 2)]?.toLowerCase() === 'content-type';
-  const type = headers.find((_, i) => i % 2 === 1 && isType(i)) ?? 'application/octet-stream';
-  const pieces = ranges.flatMap((range) => [
-    ENCODER.encode(
-      `--${BOUNDARY}\r\ncontent-type: ${type}\r\ncontent-range: ${rangeText(range, bytes.length)}\r\n\r\n`,
-    ),
-    bytes.subarray(range.start, range.end + 1),
-    ENCODER.encode('\r\n'),
-  ]);
-  pieces.push(ENCODER.encode(`--${BOUNDARY}--\r\n`));
+  const { pieces: parts, headers: partHeaders } = divide(headers, bytes.length, ranges);
+  const pieces = parts.map((part) =>
+    typeof part === 'string' ? ENCODER.encode(part) : bytes.subarray(part.start, part.end + 1),
+  );
   const body = new Uint8Array(pieces.reduce((size, piece) => size + piece.length, 0));
   let at = 0;
   for (const piece of pieces) {
     body.set(piece, at);
     at += piece.length;
   }
-  const kept = headers.filter((_, i) => !isType(i));
+  return { status: PARTIAL, headers: partHeaders, body };
+}
+
+/** The pieces of a body that has several ranges as its parts (RFC 9110, 14.6), and its headers. */
+export function divide(
+  headers: readonly string[],
+  size: number,
+  ranges: readonly Range[],
+): { readonly pieces: readonly BodyPiece[]; readonly headers: readonly string[] } {
+  const isType = (i: number): boolean => headers[i - (i % 2)]?.toLowerCase() === 'content-type';
+  const type = headers.find((_, i) => i % 2 === 1 && isType(i)) ?? 'application/octet-stream';
+  const pieces = ranges.flatMap(({ start, end }): BodyPiece[] => [
+    `--${BOUNDARY}\r\ncontent-type: ${type}\r\ncontent-range: ${rangeText({ start, end }, size)}\r\n\r\n`,
+    { start, end },
+    '\r\n',
+  ]);
   return {
-    status: PARTIAL,
-    headers: [...kept, 'content-type', `multipart/byteranges; boundary=${BOUNDARY}`],
-    body,
+    pieces: [...pieces, `--${BOUNDARY}--\r\n`],
+    headers: [...headers.filter((_, i) => !isType(i)), 'content-type', `multipart/byteranges; boundary=${BOUNDARY}`],
   };
 }

@@ -7,7 +7,7 @@ import { breakOff } from './break-off.js';
 import { addCorsHeaders } from './cors-headers.js';
 import { bodyTarget } from './paced-body.js';
 import { packAnswer } from './pack-answer.js';
-import { sendStored } from './send-stored.js';
+import { lengthOf, sendStored } from './send-stored.js';
 import { streamEvents } from './stream-events.js';
 import { waitPrecisely } from './wait.js';
 import { writeHead } from './write-head.js';
@@ -81,7 +81,7 @@ function writeAnswer(call: Call): void {
 /** A file is sent from where it is; one that is gone is a trouble of the mock. */
 async function writeStored(call: Call, answer: RenderedAnswer, stored: StoredForm, isBodyless: boolean): Promise<void> {
   const { outgoing, record } = call;
-  const length = ['content-length', String(stored.end - stored.start + 1)];
+  const length = ['content-length', String(lengthOf(stored))];
   const headers = withCors(call, [...answer.headers, ...length]);
   record.responseHeaders = headers;
   const begin = (): void => writeHead(outgoing, answer.status, headers);
