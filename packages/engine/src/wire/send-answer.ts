@@ -5,6 +5,7 @@ import type { CallLog } from '../call/call-log.js';
 import type { CallbackSender } from '../callback/callback-sender.js';
 import { breakOff } from './break-off.js';
 import { addCorsHeaders } from './cors-headers.js';
+import { endWith } from './end-with.js';
 import { bodyTarget } from './paced-body.js';
 import { packAnswer } from './pack-answer.js';
 import { lengthOf, sendStored } from './send-stored.js';
@@ -75,7 +76,7 @@ function writeAnswer(call: Call): void {
   if (isBodyless || answer.body === null) outgoing.end();
   else if (call.plan?.paces != null) bodyTarget(call, sizeBytes).end(answer.body);
   // As many bytes as characters: it is ASCII, which takes a shorter way to the socket.
-  else outgoing.end(answer.body, sizeBytes === answer.body.length ? 'latin1' : 'utf8');
+  else endWith(outgoing, answer.body, sizeBytes === answer.body.length ? 'latin1' : 'utf8');
 }
 
 /** A file is sent from where it is; one that is gone is a trouble of the mock. */
