@@ -90,6 +90,34 @@ describe('the file of a service', () => {
     expect((await fetch(`${address}/lamps/L1?day=1`)).status).toBe(404);
   });
 
+  test('as a form takes conditions and other names, which stay where they were', async () => {
+    const before = await fileOf();
+    const page = await open('/services/lighthouse?view=file');
+    await page.getByText('form', { exact: true }).click();
+    const operations = page.locator('section[aria-label=operations]');
+    await operations.locator('> header > button').click();
+    await operations.getByRole('button', { name: 'Rename readLamp' }).click();
+    await page.getByLabel('New name of readLamp').fill('readOneLamp');
+    await page.getByLabel('New name of readLamp').press('Enter');
+    const lamp = operations.locator('section[aria-label=readOneLamp]');
+    await lamp.locator('> header > button').click();
+    await lamp.locator('section[aria-label=cases] > header > button').click();
+    for (const item of ['1', '2']) await lamp.locator(`section[aria-label="${item}"] > header > button`).click();
+    const conditions = lamp.locator('section[aria-label=when]').first();
+    await conditions.getByRole('combobox', { name: 'Add' }).last().selectOption('header ');
+    await conditions.getByLabel('Name of a new entry').last().fill('header x-keeper');
+    await conditions.getByRole('button', { name: 'Add' }).last().click();
+    await conditions.getByLabel('header x-keeper', { exact: true }).fill('Ada');
+    await conditions.getByLabel('header x-keeper', { exact: true }).press('Enter');
+    await page.getByRole('button', { name: 'Save file' }).click();
+    await page.getByText(/saved as revision/).waitFor();
+    const text = await fileOf();
+    expect(text).toContain('# the lamps of the light');
+    expect(text).toMatch(/header x-keeper: Ada/);
+    expect(text.indexOf('readOneLamp:')).toBe(before.indexOf('readLamp:'));
+    await upsetter.client.saveService('lighthouse', before);
+  });
+
   test('as a form says what cannot be read, and loses nothing', async () => {
     const page = await open('/services/lighthouse?view=file');
     const editor = page.getByLabel('Service file of lighthouse');

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { schemaQuery } from '../api/queries.js';
 import { Empty, Faint } from '../ui/Panel.js';
-import { moveItem, putValue, readText, removeValue } from './change-text.js';
+import { moveItem, putValue, readText, removeValue, renameKey } from './change-text.js';
 import { isMap } from './form-shape.js';
 import { MapForm } from './MapForm.js';
 import { type TextForm, TextFormContext } from './useTextForm.js';
@@ -22,6 +22,7 @@ export default function FileForm({ text, onChange }: FileFormProps) {
       schema: schema ?? {},
       put: (path, own) => onChange(putValue(text, path, own)),
       remove: (path) => onChange(removeValue(text, path)),
+      rename: (path, name) => onChange(renameKey(text, path, name)),
       move: (path, by) => onChange(moveItem(text, path, by)),
       Value: ValueField,
     }),

@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import styled from 'styled-components';
 import { helpFor, type JsonSchema, schemasAt } from '../editor/schema/schema-at.js';
 import { color, corner, font, space } from '../theme/tokens.js';
@@ -6,6 +6,7 @@ import { Button } from '../ui/Button.js';
 import type { FilePath } from './change-text.js';
 import { Foldable } from './Foldable.js';
 import { isMap, missingKeys, startingValue } from './form-shape.js';
+import { RenameKey } from './RenameKey.js';
 import { schemaPath, useTextForm } from './useTextForm.js';
 
 const Rows = styled.div`
@@ -20,6 +21,11 @@ const Row = styled.div`
   gap: ${space.s};
   align-items: start;
   > .name { font: 13px/1.9 ${font.mono}; color: ${color.water}; overflow-wrap: anywhere; cursor: help; }
+`;
+
+const Actions = styled.span`
+  display: inline-flex;
+  gap: ${space.s};
 `;
 
 const Adder = styled.div`
@@ -49,7 +55,7 @@ export function MapForm({ path, value, isOpen }: MapFormProps) {
   return (
     <Rows>
       {Object.entries(value).map(([key, own]) => (
-        <Entry key={key} path={path} name={key} value={own} />
+        <Entry key={key} path={path} name={key} value={own} taken={Object.keys(value)} />
       ))}
       <AddEntry path={path} value={value} isOpen={isOpen} />
     </Rows>
@@ -61,20 +67,26 @@ interface EntryProps {
   readonly path: FilePath;
   readonly name: string;
   readonly value: unknown;
+  /** All names of the map. */
+  readonly taken: readonly string[];
 }
 
-function Entry({ path, name, value }: EntryProps) {
+function Entry({ path, name, value, taken }: EntryProps) {
   const { schema, remove, Value } = useTextForm();
   const help = helpFor(schema, schemaPath(path), name);
   const own = [...path, name];
-  const drop = isRequired(schemasAt(schema, schemaPath(path)), name) ? null : (
-    <Button data-kind="faint" onPress={() => remove(own)} aria-label={`Remove ${name}`}>
-      remove
-    </Button>
+  const schemas = schemasAt(schema, schemaPath(path));
+  const actions = isRequired(schemas, name) ? null : (
+    <Actions>
+      {isOwnName(schemas, name) && <RenameKey path={own} name={name} taken={taken} />}
+      <Button data-kind="faint" onPress={() => remove(own)} aria-label={`Remove ${name}`}>
+        remove
+      </Button>
+    </Actions>
   );
   if (isMap(value) || Array.isArray(value))
     return (
-      <Foldable name={name} help={help} value={value} depth={path.length} action={drop}>
+      <Foldable name={name} help={help} value={value} depth={path.length} action={actions}>
         <Value path={own} value={value} label={name} />
       </Foldable>
     );
@@ -84,7 +96,7 @@ function Entry({ path, name, value }: EntryProps) {
         {name}
       </span>
       <Value path={own} value={value} label={name} />
-      {drop}
+      {actions}
     </Row>
   );
 }
@@ -93,15 +105,23 @@ function isRequired(schemas: readonly JsonSchema[], name: string): boolean {
   return schemas.some(({ required }) => Array.isArray(required) && required.includes(name));
 }
 
+/** Whether the user named it, as operations and places are. */
+function isOwnName(schemas: readonly JsonSchema[], name: string): boolean {
+  return !schemas.some(({ properties }) => isMap(properties) && Object.hasOwn(properties, name));
+}
+
 function AddEntry({ path, value, isOpen }: MapFormProps) {
   const { schema, put } = useTextForm();
   const [name, setName] = useState('');
+  const nameInput = useRef<HTMLInputElement>(null);
   const at = schemaPath(path);
   const offers = missingKeys(schema, at, value);
   const add = (key: string): void => put([...path, key], startingValue(schema, schemasAt(schema, [...at, key])));
   const choose = (key: string): void => {
-    if (offers.some(({ text, isPrefix }) => isPrefix && text === key)) setName(key);
-    else add(key);
+    if (offers.some(({ text, isPrefix }) => isPrefix && text === key)) {
+      setName(key);
+      nameInput.current?.focus();
+    } else add(key);
   };
   return (
     <Adder>
@@ -118,6 +138,7 @@ function AddEntry({ path, value, isOpen }: MapFormProps) {
       {isOpen && (
         <>
           <input
+            ref={nameInput}
             aria-label="Name of a new entry"
             placeholder="name"
             value={name}

@@ -1,5 +1,5 @@
-import { quoteWhereNeeded } from '@upsetter/core/writing';
-import { type Document, isCollection, isSeq, parseDocument, stringify } from 'yaml';
+import { editText } from '@upsetter/core/writing';
+import { isCollection, isMap, isScalar, isSeq, parseDocument, stringify } from 'yaml';
 
 /** Steps into a file: keys of maps, positions in lists. */
 export type FilePath = readonly (string | number)[];
@@ -12,7 +12,7 @@ export function readText(text: string): unknown {
 
 /** The text with a value put at a place; comments and everything else stay. */
 export function putValue(text: string, path: FilePath, value: unknown): string {
-  return change(text, (document) => {
+  return editText(text, (document) => {
     const made = document.createNode(value);
     // Where there was one line in braces, there is one again.
     const before = document.getIn(path, true);
@@ -22,25 +22,28 @@ export function putValue(text: string, path: FilePath, value: unknown): string {
 }
 
 export function removeValue(text: string, path: FilePath): string {
-  return change(text, (document) => document.deleteIn(path));
+  return editText(text, (document) => document.deleteIn(path));
+}
+
+/** The text with another name for an entry of a map, where no other has it. */
+export function renameKey(text: string, path: FilePath, name: string): string {
+  return editText(text, (document) => {
+    const map = document.getIn(path.slice(0, -1), true);
+    if (!isMap(map) || map.has(name)) return;
+    const pair = map.items.find(({ key }) => isScalar(key) && String(key.value) === String(path.at(-1)));
+    if (pair !== undefined && isScalar(pair.key)) pair.key.value = name;
+  });
 }
 
 /** The text with an item of a list moved up (-1) or down (1). */
 export function moveItem(text: string, path: FilePath, by: -1 | 1): string {
-  return change(text, (document) => {
+  return editText(text, (document) => {
     const list = document.getIn(path.slice(0, -1), true);
     const at = Number(path.at(-1));
     if (!isSeq(list) || list.items[at + by] === undefined) return;
     const [item] = list.items.splice(at, 1);
     list.items.splice(at + by, 0, item);
   });
-}
-
-function change(text: string, edit: (document: Document) => void): string {
-  const document = parseDocument(text, { uniqueKeys: false, logLevel: 'silent' }) as Document;
-  edit(document);
-  quoteWhereNeeded(document);
-  return document.toString({ lineWidth: 0 });
 }
 
 /** A value as the YAML that is typed for it. */

@@ -42,7 +42,8 @@ export function startingValue(root: JsonSchema, schemas: readonly JsonSchema[]):
   if (first?.['type'] === 'boolean') return true;
   if (Array.isArray(first?.['enum'])) return first['enum'][0];
   if (first?.['const'] !== undefined) return first['const'];
-  if (first?.['type'] === 'string') return '';
+  // A comparison begins as the value that is wanted.
+  if ([first?.['type']].flat().includes('string')) return '';
   if (first?.['type'] === 'integer' || first?.['type'] === 'number') return 0;
   if (map !== undefined) return requiredOf(root, map);
   return schemas.some(({ type }) => type === 'array') ? [] : '';

@@ -7,6 +7,8 @@ export interface TextForm {
   readonly schema: JsonSchema;
   readonly put: (path: FilePath, value: unknown) => void;
   readonly remove: (path: FilePath) => void;
+  /** Another name for the entry of a map. */
+  readonly rename: (path: FilePath, name: string) => void;
   readonly move: (path: FilePath, by: -1 | 1) => void;
   /** How one value is edited: maps and lists hold others. */
   readonly Value: ComponentType<ValueProps>;

@@ -1,5 +1,5 @@
-import { isMap, isSeq, parseDocument, type YAMLSeq } from 'yaml';
-import { quoteWhereNeeded } from '../definition/write-service-file.js';
+import { isMap, isSeq, type YAMLSeq } from 'yaml';
+import { TextEdit } from '../definition/text-edit.js';
 import { operationName } from '../drafting/operation-name.js';
 import { uniqueName } from '../drafting/unique-name.js';
 import { AppError } from '../errors/app-error.js';
@@ -36,7 +36,8 @@ export function answerThisCall(text: string, service: CompiledService, call: Cal
   const destination = findOperation(service, request);
   if (destination.kind === 'shared')
     throw new AppError('request-refused', 'a call that several operations share is answered in the file itself');
-  const document = parseDocument(text, { uniqueKeys: false });
+  const edit = new TextEdit(text);
+  const { document } = edit;
   const known = destination.kind === 'operation' ? destination.operation : null;
   const conditions = known === null ? {} : fewestConditions(service, known, request, call.found);
   const taken = new Set(known?.cases.map(({ name }) => name) ?? []);
@@ -56,8 +57,7 @@ export function answerThisCall(text: string, service: CompiledService, call: Cal
     if (isMap(document.get('operations'))) document.setIn(['operations', operation], made);
     else document.set('operations', document.createNode({ [operation]: { on, cases: [own] } }));
   }
-  quoteWhereNeeded(document);
-  return { text: document.toString({ lineWidth: 0 }), operation, case: name };
+  return { text: edit.write(), operation, case: name };
 }
 
 /** Where a case has to stand to go before the one that answered; null: at the end. */

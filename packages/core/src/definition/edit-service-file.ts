@@ -1,13 +1,14 @@
 import { isMap, isSeq, parseDocument } from 'yaml';
 import { AppError } from '../errors/app-error.js';
-import { quoteWhereNeeded } from './write-service-file.js';
+import { TextEdit } from './text-edit.js';
 
 /**
  * The file with one case's answer replaced; comments and everything else stay as they are.
  * `answer` is the YAML (or JSON) of the new answer. Fails with `operation-unknown`, `case-unknown` or `file-refused`.
  */
 export function replaceAnswer(text: string, operation: string, caseName: string, answer: string): string {
-  const document = parseDocument(text, { uniqueKeys: false });
+  const edit = new TextEdit(text);
+  const { document } = edit;
   const cases = document.getIn(['operations', operation, 'cases']);
   if (!isSeq(cases)) throw new AppError('operation-unknown', `there is no operation ${operation}`);
   const at = cases.items.findIndex((item) => isMap(item) && item.get('case') === caseName);
@@ -21,8 +22,7 @@ export function replaceAnswer(text: string, operation: string, caseName: string,
     });
   }
   document.setIn(['operations', operation, 'cases', at, 'answer'], edited.contents);
-  quoteWhereNeeded(document);
-  return document.toString({ lineWidth: 0 });
+  return edit.write();
 }
 
 /** The YAML of cases' answers, as they stand in the file; null where there is no such case. The file is read once. */

@@ -1,4 +1,4 @@
-import { type Document, isMap, isSeq, parseDocument } from 'yaml';
+import { type Document, isMap, isSeq } from 'yaml';
 import { checkCases } from '../contract/keeping/check-cases.js';
 import type { ContractIndex } from '../contract/keeping/contract-index.js';
 import type { BesideFile, ServiceText } from '../definition/beside/service-text.js';
@@ -6,7 +6,7 @@ import { filesOf, splitBodies, withReferences } from '../definition/beside/split
 import { insertEntry, insertItems } from '../definition/insert-block.js';
 import type { Lexicon } from '../definition/lexicon.js';
 import { requireService } from '../definition/load-service.js';
-import { quoteWhereNeeded } from '../definition/write-service-file.js';
+import { TextEdit } from '../definition/text-edit.js';
 import type { CompiledService } from '../matching/compile-service.js';
 import type { WantedPart } from '../wire/contract-view.js';
 import { draftIndexed } from './draft-indexed.js';
@@ -94,12 +94,12 @@ class Completion {
 
   /** Where parts cannot be put between what is there. */
   #rewrite(change: (document: Document) => void): string {
-    const document = parseDocument(this.#text, { uniqueKeys: false });
+    const edit = new TextEdit(this.#text);
+    const { document } = edit;
     const operations = document.get('operations');
     if (isMap(operations)) operations.flow = false;
     change(document);
-    quoteWhereNeeded(document);
-    return document.toString({ lineWidth: 0 });
+    return edit.write();
   }
 
   get #lexicon(): Lexicon | null {

@@ -7,7 +7,7 @@ import { type BesideFiles, type ServiceText, textOfBeside } from '../definition/
 import { contractFileOf } from '../definition/contract-key.js';
 import type { Lexicon } from '../definition/lexicon.js';
 import { requireService } from '../definition/load-service.js';
-import { quoteWhereNeeded } from '../definition/write-service-file.js';
+import { TextEdit } from '../definition/text-edit.js';
 import { AppError } from '../errors/app-error.js';
 import type { CompiledService } from '../matching/compile-service.js';
 import type { Draft } from './draft.js';
@@ -115,7 +115,8 @@ function versionOf(own: Draft | null): string | null {
 
 /** The file names the contract; its version goes along, unless it was changed by hand. */
 function nameContract(text: string, name: string, before: string | null, now: string | null): string {
-  const document = parseDocument(text, { uniqueKeys: false });
+  const edit = new TextEdit(text);
+  const { document } = edit;
   const key = document.get('contract');
   if (key === undefined) document.set('contract', name);
   else if (contractFileOf(typeof key === 'string' ? key : document.toJS().contract) !== name) {
@@ -125,6 +126,5 @@ function nameContract(text: string, name: string, before: string | null, now: st
   const version = document.get('version');
   if (now !== null && (version === undefined || String(version) === before))
     document.set('version', document.createNode(now));
-  quoteWhereNeeded(document);
-  return document.toString({ lineWidth: 0 });
+  return edit.write();
 }

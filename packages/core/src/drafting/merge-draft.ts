@@ -1,7 +1,7 @@
 import { type Document, isMap, isSeq, parseDocument, type YAMLMap, type YAMLSeq } from 'yaml';
 import { inlineBodies, outlineBodies } from '../definition/beside/move-bodies.js';
 import type { BesideFiles, ServiceText } from '../definition/beside/service-text.js';
-import { quoteWhereNeeded } from '../definition/write-service-file.js';
+import { TextEdit } from '../definition/text-edit.js';
 import { addressShape, parseOn, type SoapOn } from '../matching/path-template.js';
 import { markOf, markParts } from './draft-marks.js';
 
@@ -32,12 +32,13 @@ export interface MergedDraft {
 export function mergeDraft(current: ServiceText, next: ServiceText, before: ServiceText | null = null): MergedDraft {
   const own = inlineBodies(current);
   const parse = (given: ServiceText): Document => parseDocument(inlineBodies(given).text, LOADED);
-  const merge = new Merge(parseDocument(own.text, LOADED), parse(next), before === null ? null : parse(before));
+  const merge = new Merge(new TextEdit(own.text), parse(next), before === null ? null : parse(before));
   const { text, ...report } = merge.run();
   return { ...outlineBodies({ text, named: own.named }, merge.service), ...report };
 }
 
 class Merge {
+  readonly #edit: TextEdit;
   readonly #current: Document;
   readonly #next: Document;
   readonly #marks: Readonly<Record<string, string>>;
@@ -53,7 +54,9 @@ class Merge {
   readonly #before: ReadonlySet<string> | null;
   readonly #beforeDocument: Document | null;
 
-  constructor(current: Document, next: Document, before: Document | null) {
+  constructor(edit: TextEdit, next: Document, before: Document | null) {
+    const { document: current } = edit;
+    this.#edit = edit;
     this.#current = current;
     this.#next = next;
     this.#marks = before === null ? readMarks(current) : markParts(before.toJS());
@@ -80,8 +83,7 @@ class Merge {
     const marks = { ...this.#marks, ...this.#nextMarks };
     if (this.#before === null && Object.keys(marks).length > 0)
       this.#current.set('drafted', this.#current.createNode(marks));
-    quoteWhereNeeded(this.#current);
-    return { text: this.#current.toString({ lineWidth: 0 }), ...this.#report };
+    return { text: this.#edit.write(), ...this.#report };
   }
 
   /** Names that are not there yet are added. */

@@ -1,6 +1,6 @@
-import { isMap, isSeq, parseDocument } from 'yaml';
+import { isMap, isSeq } from 'yaml';
 import type { AcceptedDifference } from '../definition/service-file.js';
-import { quoteWhereNeeded } from '../definition/write-service-file.js';
+import { TextEdit } from '../definition/text-edit.js';
 import { AppError } from '../errors/app-error.js';
 
 /** A service file that accepts a difference, with its reason, in a case or (null) in all of an operation. Fails with `operation-unknown` or `case-unknown`. */
@@ -10,7 +10,8 @@ export function acceptDifference(
   caseName: string | null,
   accepted: AcceptedDifference,
 ): string {
-  const document = parseDocument(text, { uniqueKeys: false });
+  const edit = new TextEdit(text);
+  const { document } = edit;
   const owner = document.getIn(['operations', operation]);
   if (!isMap(owner)) throw new AppError('operation-unknown', `there is no operation ${operation}`);
   const cases = owner.get('cases');
@@ -27,6 +28,5 @@ export function acceptDifference(
     list.items = list.items.filter((item) => !(isMap(item) && item.get('at') === accepted.at));
     list.items.push(node);
   } else found.set('accept', document.createNode([accepted]));
-  quoteWhereNeeded(document);
-  return document.toString({ lineWidth: 0 });
+  return edit.write();
 }

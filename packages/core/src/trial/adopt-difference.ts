@@ -1,6 +1,6 @@
 import { type Document, isMap, isScalar, isSeq, parseDocument, type YAMLMap } from 'yaml';
 import { isReference, type ServiceText } from '../definition/beside/service-text.js';
-import { quoteWhereNeeded } from '../definition/write-service-file.js';
+import { TextEdit } from '../definition/text-edit.js';
 import { AppError } from '../errors/app-error.js';
 import { escapeTemplates } from '../expression/template.js';
 import { headerOf } from '../traffic/exchange.js';
@@ -21,7 +21,8 @@ export interface AdoptedPlace {
  * has to be changed by hand.
  */
 export function adoptDifference(given: ServiceText, place: AdoptedPlace, got: TrialAnswer): ServiceText {
-  const document = parseDocument(given.text, { uniqueKeys: false });
+  const edit = new TextEdit(given.text);
+  const { document } = edit;
   const own = findCase(document, place);
   const answer = own.get('answer');
   if (!isMap(answer)) throw byHand('the case has no answer that is a map');
@@ -35,8 +36,7 @@ export function adoptDifference(given: ServiceText, place: AdoptedPlace, got: Tr
       return { text: given.text, files: { ...given.files, [file]: changeFile(given, file, name, got) } };
     adoptMember(answer.get('json', true), name, got, document);
   } else own.set('answer', document.createNode(answerAsHeard(got)));
-  quoteWhereNeeded(document);
-  return { text: document.toString({ lineWidth: 0 }), files: given.files };
+  return { text: edit.write(), files: given.files };
 }
 
 function findCase(document: Document, place: AdoptedPlace): YAMLMap {

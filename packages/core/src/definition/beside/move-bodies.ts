@@ -1,5 +1,4 @@
-import { type Document, parseDocument } from 'yaml';
-import { quoteWhereNeeded } from '../write-service-file.js';
+import { TextEdit } from '../text-edit.js';
 import { bodySpots, spotId } from './body-spots.js';
 import { readBeside } from './resolve-beside.js';
 import { isReference, type ServiceText } from './service-text.js';
@@ -14,7 +13,8 @@ export interface InlinedText {
 /** One file of a service file and those beside it. What cannot be read stays a reference. */
 export function inlineBodies({ text, files }: ServiceText): InlinedText {
   const named = new Map<string, string>();
-  const document = parse(text);
+  const edit = new TextEdit(text);
+  const { document } = edit;
   for (const spot of bodySpots(document.toJS())) {
     const { path, form, value } = spot;
     if (!isReference(value)) continue;
@@ -23,22 +23,14 @@ export function inlineBodies({ text, files }: ServiceText): InlinedText {
     document.setIn(path, document.createNode(read.value, { aliasDuplicateObjects: false }));
     named.set(spotId(spot), value);
   }
-  return named.size === 0 ? { text, named } : { text: write(document), named };
+  return named.size === 0 ? { text, named } : { text: edit.write(), named };
 }
 
 /** The other way: large bodies, and those that had files before, into files beside. */
 export function outlineBodies({ text, named }: InlinedText, folder: string): ServiceText {
-  const document = parse(text);
+  const edit = new TextEdit(text);
+  const { document } = edit;
   const bodies = splitBodies(document.toJS(), folder, named);
   for (const { path, name } of bodies) document.setIn(path, name);
-  return bodies.length === 0 ? { text, files: {} } : { text: write(document), files: filesOf(bodies) };
-}
-
-function parse(text: string): Document {
-  return parseDocument(text, { uniqueKeys: false });
-}
-
-function write(document: Document): string {
-  quoteWhereNeeded(document);
-  return document.toString({ lineWidth: 0 });
+  return bodies.length === 0 ? { text, files: {} } : { text: edit.write(), files: filesOf(bodies) };
 }

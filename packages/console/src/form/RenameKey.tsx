@@ -1,0 +1,56 @@
+import { useState } from 'react';
+import styled from 'styled-components';
+import { color, corner, font, space } from '../theme/tokens.js';
+import { Button } from '../ui/Button.js';
+import type { FilePath } from './change-text.js';
+import { useTextForm } from './useTextForm.js';
+
+const Input = styled.input`
+  font: 13px/1.5 ${font.mono};
+  padding: 0 ${space.s};
+  border: 1px solid ${color.hairline};
+  border-radius: ${corner};
+  background: ${color.panel};
+  color: ${color.ink};
+  &[aria-invalid='true'] { border-color: ${color.vermilion}; }
+`;
+
+export interface RenameKeyProps {
+  readonly path: FilePath;
+  readonly name: string;
+  /** All keys of the map: the new one is none of them. */
+  readonly taken: readonly string[];
+}
+
+/** Gives a name of the user's own, such as that of an operation, another text: Enter takes it, Escape leaves it. */
+export function RenameKey({ path, name, taken }: RenameKeyProps) {
+  const { rename } = useTextForm();
+  const [draft, setDraft] = useState<string | null>(null);
+  if (draft === null)
+    return (
+      <Button data-kind="faint" onPress={() => setDraft(name)} aria-label={`Rename ${name}`}>
+        rename
+      </Button>
+    );
+  const isWrong = draft.trim() === '' || (draft !== name && taken.includes(draft));
+  const take = (): void => {
+    if (isWrong) return;
+    setDraft(null);
+    if (draft !== name) rename(path, draft.trim());
+  };
+  return (
+    <Input
+      aria-label={`New name of ${name}`}
+      aria-invalid={isWrong}
+      title={isWrong ? 'another entry has this name' : 'Enter takes the name, Escape leaves it'}
+      autoFocus
+      value={draft}
+      onChange={(event) => setDraft(event.target.value)}
+      onBlur={take}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter') take();
+        if (event.key === 'Escape') setDraft(null);
+      }}
+    />
+  );
+}
