@@ -50,6 +50,9 @@ describe('the dialect', () => {
   test.each<[string, string]>([
     ["1 + 'a'", '+ cannot add a number and a text; string(x) or number(x) makes them alike'],
     ['1 / 0', 'division by zero'],
+    ['1e308 * 10', 'the result is larger than any number'],
+    ['-1e308 - 1e308', 'the result is larger than any number'],
+    ['sum([1e308, 1e308])', 'the result is larger than any number'],
     ["number('deep')", 'number() cannot read "deep"'],
     ["1 < 'a'", '< compares two numbers or two texts, not a number and a text'],
     ['call.json.a + 1', '+ cannot add null and a number; string(x) or number(x) makes them alike'],

@@ -1,5 +1,6 @@
 import { defineFunction as define, type ExpressionFunction } from './expression-function.js';
 import { type Frame, fail } from './frame.js';
+import { needFinite } from './operators.js';
 import { isMapValue, needList, needNumber, needText, OMIT, readMember, typeName } from './value.js';
 
 /** Functions over lists and maps. */
@@ -25,7 +26,7 @@ export const LIST_FUNCTIONS: Record<string, ExpressionFunction> = {
   sum: define(1, 1, ([list], frame) => {
     const items = needList(list, 'sum');
     frame.spend(items.length);
-    return items.reduce((total: number, item) => total + needNumber(item, 'sum'), 0);
+    return needFinite(items.reduce((total: number, item) => total + needNumber(item, 'sum'), 0));
   }),
   slice: define(2, 3, ([list, from, to], frame) => {
     const items = needList(list, 'slice').slice(

@@ -19,6 +19,11 @@ export const OPERATORS: Readonly<Record<string, Operator>> = {
   '%': (a, b) => arithmetic(a, b, '%', (x, y) => (y === 0 ? fail('remainder by zero') : x % y)),
 };
 
+/** JSON has no number for what is larger than a double holds. */
+export function needFinite(value: number): number {
+  return Number.isFinite(value) ? value : fail('the result is larger than any number');
+}
+
 function isNumber(value: unknown): value is number | bigint {
   return typeof value === 'number' || typeof value === 'bigint';
 }
@@ -54,8 +59,8 @@ function contains(item: unknown, container: unknown, frame: Frame): boolean {
 }
 
 function add(a: unknown, b: unknown, frame: Frame): unknown {
-  if (typeof a === 'number' && typeof b === 'number') return a + b;
-  if (isNumber(a) && isNumber(b)) return exactly(a, b, (x, y) => x + y) ?? Number(a) + Number(b);
+  if (typeof a === 'number' && typeof b === 'number') return needFinite(a + b);
+  if (isNumber(a) && isNumber(b)) return exactly(a, b, (x, y) => x + y) ?? needFinite(Number(a) + Number(b));
   if (typeof a === 'string' && typeof b === 'string') {
     const length = a.length + b.length;
     if (length > LONGEST_TEXT) fail(`a text of more than ${LONGEST_TEXT} characters`);
@@ -70,6 +75,6 @@ function add(a: unknown, b: unknown, frame: Frame): unknown {
 }
 
 function arithmetic(a: unknown, b: unknown, operator: string, compute: (x: number, y: number) => number): number {
-  if (isNumber(a) && isNumber(b)) return compute(Number(a), Number(b));
+  if (isNumber(a) && isNumber(b)) return needFinite(compute(Number(a), Number(b)));
   return fail(`${operator} needs two numbers, not ${typeName(a)} and ${typeName(b)}; number(x) makes one of a text`);
 }
