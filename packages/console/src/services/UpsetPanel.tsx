@@ -112,7 +112,7 @@ function AddUpset({ name, onAdded }: { readonly name: string; readonly onAdded: 
     <>
       <Fields>
         <Field {...field('delay')} placeholder="800ms" />
-        <Field {...field('pace')} placeholder="20kB/s" />
+        <Field {...field('pace')} placeholder="5kB/s" />
         <Field {...field('status')} placeholder="503" />
         <Field {...field('share')} placeholder="50%" />
         <Button onPress={() => add.mutate()} isDisabled={[fields.delay, fields.pace, fields.status].every(isEmpty)}>
