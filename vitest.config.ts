@@ -33,8 +33,9 @@ export default defineConfig({
           pool: 'forks',
           // Each file starts services of its own and ends them; reading all modules anew takes longer than the tests.
           isolate: false,
-          testTimeout: 30_000,
-          hookTimeout: 60_000,
+          // Guards against hanging, not a measure: machines differ.
+          testTimeout: 90_000,
+          hookTimeout: 120_000,
         },
       },
       {
@@ -48,8 +49,8 @@ export default defineConfig({
           // One browser at a time, once everything else is done.
           fileParallelism: false,
           sequence: { groupOrder: 1 },
-          testTimeout: 60_000,
-          hookTimeout: 60_000,
+          testTimeout: 90_000,
+          hookTimeout: 120_000,
         },
       },
     ],

@@ -52,7 +52,7 @@ export function fileOf(name: string, operations: string, more = ''): string {
 }
 
 /** Waits until something holds; asks again at short intervals, for at most `limitMs`. */
-export async function until<T>(ask: () => Promise<T | undefined | false>, limitMs = 10_000): Promise<T> {
+export async function until<T>(ask: () => Promise<T | undefined | false>, limitMs = 30_000): Promise<T> {
   const endMs = Date.now() + limitMs;
   for (;;) {
     const answer = await ask();
