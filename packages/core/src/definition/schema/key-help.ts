@@ -159,7 +159,7 @@ export const KEY_HELP: Readonly<Record<string, Help>> = {
     claims: 'Claims of its tokens beside the usual ones.',
   },
   '`listen`': {
-    port: 'The port; 0: any free one; left out: the next free one.',
+    port: 'The port; 0: any free one; left out: the next free one, which it keeps.',
     tls: "auto: https with certificates of Upsetter's own authority; or { certificate, key, clients }.",
     http2: 'true: HTTP/2 beside HTTP/1.1 (without tls: for callers that begin with it).',
   },
