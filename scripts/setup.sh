@@ -28,5 +28,5 @@ fi
 if [ -n "${CI:-}" ]; then rm -rf packages/*/dist packages/*/dist-types; fi
 log 'building'
 npx --no-install tsc -b >&2
-npm run --silent build -w @upsetter/core >&2
+npm run --silent build -w @upsetter/core >/dev/null
 npm run --silent build -w @upsetter/console >/dev/null
