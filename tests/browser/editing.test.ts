@@ -97,6 +97,9 @@ describe('the file of a service', () => {
     const operations = page.locator('section[aria-label=operations]');
     await operations.locator('> header > button').click();
     await operations.getByRole('button', { name: 'Rename readLamp' }).click();
+    await page.getByLabel('New name of readLamp').fill('left as it is');
+    await page.getByLabel('New name of readLamp').press('Escape');
+    await operations.getByRole('button', { name: 'Rename readLamp' }).click();
     await page.getByLabel('New name of readLamp').fill('readOneLamp');
     await page.getByLabel('New name of readLamp').press('Enter');
     const lamp = operations.locator('section[aria-label=readOneLamp]');

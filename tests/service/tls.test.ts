@@ -233,6 +233,11 @@ describe('client certificates', () => {
     expect(nameIn(await upsetter.client.tryCall('tried', { ...ECHOED, certificate: 'Anna Grey' }))).toBe('Anna Grey');
     await serve('tried', '{ tls: { clients: { required: true } } }');
     expect(nameIn(await upsetter.client.tryCall('tried', ECHOED))).toBe('upsetter try');
+    await serve(
+      'tried',
+      `{ tls: { clients: { required: true, authority: ${JSON.stringify((await makeAuthority('Another', Date.now())).certificatePem)} } } }`,
+    );
+    await expect(upsetter.client.tryCall('tried', ECHOED)).rejects.toThrow('trusts the authority in its file');
     await serve('tried', '{ tls: auto }');
     await expect(upsetter.client.tryCall('tried', { ...ECHOED, certificate: 'Anna Grey' })).rejects.toThrow(
       'tried does not ask callers for a certificate',

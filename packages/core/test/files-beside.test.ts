@@ -114,7 +114,7 @@ describe('large bodies of a draft', () => {
 
   test('put back, are the same service in one file', () => {
     const draft = draftOf(8);
-    const inline = inlineBodies(draft).text;
+    const inline = inlineBodies(draft);
     expect(listBeside(inline)).toEqual([]);
     const loaded = loadService(inline);
     expect(loaded.kind === 'loaded' && answerJson(loaded.service, 'GET /chart')).toEqual(rows(8));

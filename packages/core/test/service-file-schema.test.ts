@@ -4,7 +4,7 @@ import { Ajv2020 } from 'ajv/dist/2020.js';
 import { describe, expect, test } from 'vitest';
 import { parse } from 'yaml';
 import { KEY_HELP } from '../src/definition/schema/key-help.js';
-import { PLACE_HELP } from '../src/definition/schema/place-help.js';
+import { PLACES } from '../src/definition/schema/place-help.js';
 import { describeServiceFile } from '../src/index.js';
 import { parsePlace } from '../src/matching/place.js';
 import { serviceOf } from './support.js';
@@ -74,11 +74,11 @@ describe('what a file may hold in the place of a value is valid', () => {
 
 test('the places of conditions are those that are read', () => {
   const scope = { path: null, text: null, namespaces: {}, at: [] };
-  const refused = Object.entries(PLACE_HELP).filter(([place, { named }]) => {
+  const refused = PLACES.filter(({ place, isNamed }) => {
     const [kind = ''] = place.split(' ');
     // Neither can be asked without a whole file; expressions are no place.
     if (['state', 'row', 'expr'].includes(kind)) return false;
-    const name = { json: ' $.a', xml: ' //a' }[kind] ?? (named ? ' a' : '');
+    const name = { json: ' $.a', xml: ' //a' }[kind] ?? (isNamed ? ' a' : '');
     return parsePlace(`${place}${name}`, scope).kind === 'refused';
   });
   expect(refused).toEqual([]);
@@ -86,7 +86,7 @@ test('the places of conditions are those that are read', () => {
   const told = [
     ...message.slice(message.indexOf('a place is')).matchAll(/(?:is |, | or )([a-z]+(?: (?:address|certificate))?)/g),
   ].map(([, kind]) => kind);
-  expect([...told, 'expr'].sort()).toEqual([...new Set(Object.keys(PLACE_HELP).map((place) => place.trim()))].sort());
+  expect([...told, 'expr'].sort()).toEqual([...new Set(PLACES.map(({ place }) => place))].sort());
 });
 
 test('every key has a sentence, and every sentence a key', () => {

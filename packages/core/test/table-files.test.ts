@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest';
-import { outlineBodies } from '../src/definition/beside/move-bodies.js';
-import { type BesideFiles, inlineBodies, loadService } from '../src/index.js';
+import { parseDocument } from 'yaml';
+import { inlineInto, outlineFrom } from '../src/definition/beside/move-bodies.js';
+import { type BesideFiles, loadService } from '../src/index.js';
 import { answerJson } from './support.js';
 
 const file = (rows: string, more = '') => `upsetter: 1
@@ -87,8 +88,9 @@ describe('rows of a dataset stand in a file', () => {
   });
 
   test('and goes back into a file of the same kind when a draft is merged', () => {
-    const inlined = inlineBodies({ text: file('./v.csv'), files: files('./v.csv', 'imo,name\n1,"a, b"\n') });
-    expect(inlined.text).toContain('name: "a, b"');
-    expect(outlineBodies(inlined, 'x').files).toEqual(files('./v.csv', 'imo,name\n1,"a, b"\n'));
+    const document = parseDocument(file('./v.csv'));
+    const named = inlineInto(document, files('./v.csv', 'imo,name\n1,"a, b"\n'));
+    expect(document.toString()).toContain('name: "a, b"');
+    expect(outlineFrom(document, named, 'x')).toEqual(files('./v.csv', 'imo,name\n1,"a, b"\n'));
   });
 });

@@ -131,7 +131,7 @@ export async function finishDraft(draft: Draft, source: string, options: DraftOp
   const saved = options.adopt === true ? await adopt(draft, source, options) : null;
   if (options.json === true) printJson({ ...draft, saved, merged });
   else {
-    if (options.output === undefined && saved === null) process.stdout.write(inlineBodies(draft).text);
+    if (options.output === undefined && saved === null) process.stdout.write(inlineBodies(draft));
     tell(renderDraft(draft, options.output ?? null));
     if (merged !== null) tell(renderMerged(merged));
     if (saved !== null) print(renderSaved(saved));

@@ -1,5 +1,5 @@
 import type { UpsetDefinition } from '@upsetter/core';
-import { AppError, parseDuration, parseRate, parseShare } from '@upsetter/core/light';
+import { AppError, describeUpset, parseDuration, parseRate, parseShare } from '@upsetter/core/light';
 import { EXIT } from '../exit.js';
 import { renderCount } from '../output/render-count.js';
 import { paint, print, printJson } from '../output/terminal.js';
@@ -45,19 +45,7 @@ function buildUpset(operations: readonly string[], options: UpsetOptions): Upset
   const during = readDuring(options);
   if ([share, counts.first, counts.every, during].filter((own) => own !== undefined).length > 1)
     throw new AppError('wrong-use', 'one of --share, --first, --every and --for says which calls are upset');
-  const words = [
-    delay === undefined ? '' : `delay ${delay}`,
-    pace === undefined ? '' : `pace ${typeof pace === 'string' ? pace : `${pace.pieces} pieces, ${pace.gap} apart`}`,
-    answer === undefined ? '' : `answer ${answer}`,
-    broken === undefined ? '' : `break ${broken}`,
-    share ?? '',
-    counts.first === undefined ? '' : `first ${counts.first}`,
-    counts.every === undefined ? '' : `every ${counts.every}`,
-    during === undefined ? '' : describeDuring(during),
-    operations.join(' '),
-  ];
-  return {
-    upset: name ?? words.filter((word) => word !== '').join(', '),
+  const what = {
     ...(operations.length === 0 ? {} : { of: [...operations] }),
     ...(share === undefined ? {} : { share }),
     ...(counts.first === undefined ? {} : { first: counts.first }),
@@ -70,6 +58,7 @@ function buildUpset(operations: readonly string[], options: UpsetOptions): Upset
       ? {}
       : { answer: { status: readStatus(answer), problem: { title: `Upset: ${name ?? answer}` } } }),
   };
+  return { upset: name ?? describeUpset(what), ...what };
 }
 
 /** The text as it stands, once it is known to be one; `wanted`: what it should be. */
@@ -101,15 +90,6 @@ function readDuring({ from, for: length, again }: UpsetOptions): UpsetDefinition
   for (const [option, text] of Object.entries({ '--from': from, '--for': length, '--again': again }))
     readAs(text, `${option} is a duration such as 30s`, parseDuration);
   return { ...(from === undefined ? {} : { from }), for: length, ...(again === undefined ? {} : { again }) };
-}
-
-function describeDuring({ from, for: length, again }: NonNullable<UpsetDefinition['during']>): string {
-  const words = [
-    from === undefined ? '' : `from ${from}`,
-    `for ${length}`,
-    again === undefined ? '' : `again ${again}`,
-  ];
-  return words.filter((word) => word !== '').join(' ');
 }
 
 const BREAKS = ['silence', 'hangup', 'reset'] as const;

@@ -1,8 +1,9 @@
 import { useRef, useState } from 'react';
 import styled from 'styled-components';
 import { helpFor, type JsonSchema, schemasAt } from '../editor/schema/schema-at.js';
-import { color, corner, font, space } from '../theme/tokens.js';
+import { color, font, space } from '../theme/tokens.js';
 import { Button } from '../ui/Button.js';
+import { box } from './box.js';
 import type { FilePath } from './change-text.js';
 import { Foldable } from './Foldable.js';
 import { isMap, missingKeys, startingValue } from './form-shape.js';
@@ -32,15 +33,8 @@ const Adder = styled.div`
   display: flex;
   gap: ${space.s};
   align-items: center;
+  select, input { ${box} width: auto; }
   select { flex: 0 1 auto; min-width: 0; max-width: 100%; }
-  select, input {
-    font: 13px/1.5 ${font.mono};
-    padding: 2px ${space.s};
-    border: 1px solid ${color.hairline};
-    border-radius: ${corner};
-    background: ${color.panel};
-    color: ${color.ink};
-  }
 `;
 
 export interface MapFormProps {

@@ -1,18 +1,13 @@
 import { useState } from 'react';
 import styled from 'styled-components';
-import { color, corner, font, space } from '../theme/tokens.js';
 import { Button } from '../ui/Button.js';
+import { box } from './box.js';
 import type { FilePath } from './change-text.js';
 import { useTextForm } from './useTextForm.js';
 
 const Input = styled.input`
-  font: 13px/1.5 ${font.mono};
-  padding: 0 ${space.s};
-  border: 1px solid ${color.hairline};
-  border-radius: ${corner};
-  background: ${color.panel};
-  color: ${color.ink};
-  &[aria-invalid='true'] { border-color: ${color.vermilion}; }
+  ${box}
+  width: auto;
 `;
 
 export interface RenameKeyProps {
@@ -32,11 +27,12 @@ export function RenameKey({ path, name, taken }: RenameKeyProps) {
         rename
       </Button>
     );
-  const isWrong = draft.trim() === '' || (draft !== name && taken.includes(draft));
+  const wanted = draft.trim();
+  const isWrong = wanted === '' || (wanted !== name && taken.includes(wanted));
   const take = (): void => {
     if (isWrong) return;
     setDraft(null);
-    if (draft !== name) rename(path, draft.trim());
+    if (wanted !== name) rename(path, wanted);
   };
   return (
     <Input

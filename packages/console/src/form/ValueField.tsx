@@ -1,26 +1,16 @@
 import { useState } from 'react';
 import { Input, TextArea, TextField } from 'react-aria-components';
-import styled, { css } from 'styled-components';
+import styled from 'styled-components';
 import { schemasAt } from '../editor/schema/schema-at.js';
-import { color, corner, font, space } from '../theme/tokens.js';
+import { color } from '../theme/tokens.js';
 import { Checkbox } from '../ui/Checkbox.js';
+import { box } from './box.js';
 import { readValue, writeValue } from './change-text.js';
 import { shapeOf } from './form-shape.js';
 import { ListForm } from './ListForm.js';
 import { MapForm } from './MapForm.js';
 import { schemaPath, useTextForm, type ValueProps } from './useTextForm.js';
 
-const box = css`
-  padding: 2px ${space.s};
-  border: 1px solid ${color.hairline};
-  border-radius: ${corner};
-  background: ${color.panel};
-  color: ${color.ink};
-  font: 13px/1.5 ${font.mono};
-  width: 100%;
-  box-sizing: border-box;
-  &[data-invalid] { border-color: ${color.vermilion}; }
-`;
 const Line = styled(Input)`
   ${box}
 `;

@@ -1,3 +1,4 @@
+import { describeUpset } from '@upsetter/core/light';
 import type { UpsetState } from '@upsetter/core/wire';
 
 type Definition = UpsetState['definition'];
@@ -12,18 +13,16 @@ export interface UpsetFields {
 
 /** An upset from the fields of the panel; named for what it does. */
 export function buildUpset({ delay, pace, status, share }: UpsetFields): Definition {
-  const words = [
-    delay === '' ? '' : `delay ${delay}`,
-    pace === '' ? '' : `pace ${pace}`,
-    status === '' ? '' : `answer ${status}`,
-    share,
-  ];
-  const name = words.filter((word) => word !== '').join(', ');
-  return {
-    upset: name,
+  const what = {
     ...(delay === '' ? {} : { delay }),
     ...(pace === '' ? {} : { pace }),
-    ...(status === '' ? {} : { answer: { status: Number(status), problem: { title: `Upset: ${name}` } } }),
     ...(share === '' ? {} : { share }),
+  };
+  const answer = status === '' ? {} : { answer: { status: Number(status) } };
+  const name = describeUpset({ ...what, ...answer });
+  return {
+    upset: name,
+    ...what,
+    ...(status === '' ? {} : { answer: { status: Number(status), problem: { title: `Upset: ${name}` } } }),
   };
 }

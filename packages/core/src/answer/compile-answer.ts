@@ -42,7 +42,7 @@ export function compileAnswer(answer: Answer, path: readonly PathKey[], scope: T
 }
 
 function compileForms(answer: Answer, path: readonly PathKey[], scope: TextScope): CompiledAnswer {
-  if (answer.file !== undefined && 'files' in answer.file)
+  if (answer.file !== undefined && 'choices' in answer.file)
     return compileNamedFile(answer, answer.file, path, scope, (own) => compileForms(own, path, scope));
   if (answer.as !== undefined)
     return compileNegotiated(answer, path, (own, at) => compileServed(own, [...at], path, scope));

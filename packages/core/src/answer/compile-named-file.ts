@@ -9,14 +9,14 @@ import type { CompiledAnswer } from './compiled-answer.js';
 /** An answer with one of several files, whichever the call names: each is compiled as if it were the only one. */
 export function compileNamedFile(
   answer: Answer,
-  { name, files }: NamedFiles,
+  { name, choices }: NamedFiles,
   path: readonly PathKey[],
   scope: TextScope,
   compile: (own: Answer) => CompiledAnswer,
 ): CompiledAnswer {
   const text = compileText(name, [...path, 'file'], scope);
   const answers = new Map(
-    Object.entries(files).map(([own, file]) => [own, compile({ ...answer, file: { name: own, ...file } as never })]),
+    Object.entries(choices).map(([own, file]) => [own, compile({ ...answer, file: { name: own, ...file } as never })]),
   );
   const known = [...answers.keys()].slice(0, 10).join(', ');
   return {

@@ -4,35 +4,52 @@ import type { BodyPiece, RenderedAnswer } from './rendered-answer.js';
 
 const OK = 200;
 export const PARTIAL = 206;
-export const NOT_SATISFIABLE = 416;
+const NOT_SATISFIABLE = 416;
 const UNSATISFIABLE = -1;
-const NO_RANGE = -2;
-export const MOST_RANGES = 20;
+const MOST_RANGES = 20;
 const ENCODER = new TextEncoder();
 
 /** The parts of the body that `Range` asks for (RFC 9110, 14): one as it is, several as multipart/byteranges; 416 where there is no such part. */
 export function serveRanges(answer: RenderedAnswer, request: TagRequest): RenderedAnswer {
-  const { status, headers, body } = answer;
-  if (body === null || status !== OK) return answer;
+  const { body } = answer;
+  if (body === null) return answer;
+  let bytes = typeof body === 'string' ? null : body;
+  const encode = (): Uint8Array => {
+    bytes ??= ENCODER.encode(body as string);
+    return bytes;
+  };
+  const { pieces, ...head } = cutByRanges(answer, request, () => encode().length);
+  if (pieces === null) return { ...answer, ...head };
+  return { ...head, body: pieces.length === 0 ? null : join(encode(), pieces) };
+}
+
+/** An answer whose body is as the call asks for it. `pieces` null: it is sent as it is; none: there is no such part. */
+interface CutAnswer {
+  readonly status: number;
+  readonly headers: readonly string[];
+  readonly pieces: readonly BodyPiece[] | null;
+}
+
+/** What `Range` makes of an answer, wherever its body is. */
+export function cutByRanges({ status, headers }: RenderedAnswer, request: TagRequest, sizeOf: () => number): CutAnswer {
+  if (status !== OK) return { status, headers, pieces: null };
   const open = [...headers, 'accept-ranges', 'bytes'];
-  const asked = request.method === 'GET' ? request.header('range') : undefined;
-  if (asked === undefined || !isStillMeant(request.header('if-range'), headers)) return { ...answer, headers: open };
-  const bytes = typeof body === 'string' ? ENCODER.encode(body) : body;
-  const ranges = isRangeSet(asked.trim()) ? parseRange(bytes.length, asked.trim(), { combine: true }) : NO_RANGE;
-  if (ranges === UNSATISFIABLE)
-    return { status: NOT_SATISFIABLE, headers: ['content-range', `bytes */${bytes.length}`], body: null };
+  const whole = { status, headers: open, pieces: null };
+  const asked = request.method === 'GET' ? request.header('range')?.trim() : undefined;
   // What is no range is as if it were not there.
-  if (typeof ranges === 'number' || ranges.length > MOST_RANGES) return { ...answer, headers: open };
+  if (asked === undefined || !isRangeSet(asked) || !isStillMeant(request.header('if-range'), headers)) return whole;
+  const size = sizeOf();
+  const ranges = parseRange(size, asked, { combine: true });
+  if (ranges === UNSATISFIABLE)
+    return { status: NOT_SATISFIABLE, headers: ['content-range', `bytes */${size}`], pieces: [] };
+  if (typeof ranges === 'number' || ranges.length > MOST_RANGES) return whole;
   const [only] = ranges;
-  if (ranges.length === 1 && only !== undefined) {
-    const part = bytes.subarray(only.start, only.end + 1);
-    return { status: PARTIAL, headers: [...open, 'content-range', rangeText(only, bytes.length)], body: part };
-  }
-  return severalParts(open, bytes, ranges);
+  if (ranges.length > 1 || only === undefined) return { status: PARTIAL, ...divide(open, size, ranges) };
+  return { status: PARTIAL, headers: [...open, 'content-range', rangeText(only, size)], pieces: [only] };
 }
 
 /** `bytes=0-4, -2`; one that ends before it begins is no range (RFC 9110, 14.1.1). */
-export function isRangeSet(asked: string): boolean {
+function isRangeSet(asked: string): boolean {
   const [unit = '', set = ''] = asked.split('=', 2);
   return (
     unit.toLowerCase() === 'bytes' &&
@@ -57,28 +74,28 @@ interface Range {
   readonly end: number;
 }
 
-export function rangeText({ start, end }: Range, size: number): string {
+function rangeText({ start, end }: Range, size: number): string {
   return `bytes ${start}-${end}/${size}`;
 }
 
 const BOUNDARY = 'upsetter-part';
 
-function severalParts(headers: readonly string[], bytes: Uint8Array, ranges: readonly Range[]): RenderedAnswer {
-  const { pieces: parts, headers: partHeaders } = divide(headers, bytes.length, ranges);
-  const pieces = parts.map((part) =>
-    typeof part === 'string' ? ENCODER.encode(part) : bytes.subarray(part.start, part.end + 1),
+function join(bytes: Uint8Array, pieces: readonly BodyPiece[]): Uint8Array {
+  const parts = pieces.map((piece) =>
+    typeof piece === 'string' ? ENCODER.encode(piece) : bytes.subarray(piece.start, piece.end + 1),
   );
-  const body = new Uint8Array(pieces.reduce((size, piece) => size + piece.length, 0));
+  if (parts.length === 1) return parts[0] as Uint8Array;
+  const body = new Uint8Array(parts.reduce((size, part) => size + part.length, 0));
   let at = 0;
-  for (const piece of pieces) {
-    body.set(piece, at);
-    at += piece.length;
+  for (const part of parts) {
+    body.set(part, at);
+    at += part.length;
   }
-  return { status: PARTIAL, headers: partHeaders, body };
+  return body;
 }
 
 /** The pieces of a body that has several ranges as its parts (RFC 9110, 14.6), and its headers. */
-export function divide(
+function divide(
   headers: readonly string[],
   size: number,
   ranges: readonly Range[],

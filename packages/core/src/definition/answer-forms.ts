@@ -71,12 +71,12 @@ export const asSchema = z
 const FILE = '`file` names a file beside the service file: ./chart.png';
 const besideContent = z.object({ content: z.string() });
 const besidePath = z.object({ path: z.string(), size: z.int() });
-/** A file beside, as it is once it was read; `files`: those that the name may come to. */
+/** A file beside, as it is once it was read; `choices`: those that the name may come to. */
 export const fileSchema = z.union(
   [
     besideContent.extend({ name: z.string() }),
     besidePath.extend({ name: z.string() }),
-    z.object({ name: z.string(), files: z.record(z.string(), z.union([besideContent, besidePath])) }),
+    z.object({ name: z.string(), choices: z.record(z.string(), z.union([besideContent, besidePath])) }),
   ],
   { error: FILE },
 );
@@ -84,7 +84,7 @@ export const fileSchema = z.union(
 /** Files of which the call names one. */
 export interface NamedFiles {
   readonly name: string;
-  readonly files: Readonly<Record<string, { readonly content: string } | StoredFile>>;
+  readonly choices: Readonly<Record<string, { readonly content: string } | StoredFile>>;
 }
 
 /** A file that is so large that it is sent from where it is. `size` in bytes. */

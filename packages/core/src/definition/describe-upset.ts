@@ -4,8 +4,8 @@ import type { PaceDefinition } from './pace.js';
 import type { UpsetDefinition } from './upset.js';
 import type { DuringDefinition } from './upset-timing.js';
 
-/** What an upset does, in a few words: `delay 800ms, 30% of the calls, of readTide`. */
-export function describeUpset(definition: UpsetDefinition): string {
+/** What an upset does, in a few words, which are its name where nobody gave one: `delay 800ms, 30% of the calls, of readTide`. */
+export function describeUpset(definition: Omit<UpsetDefinition, 'upset'>): string {
   const { delay, pace, answer, break: broken, share, first, every, during, of } = definition;
   const words = [
     delay === undefined ? '' : `delay ${describeDelay(delay)}`,

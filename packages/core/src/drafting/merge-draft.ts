@@ -1,5 +1,5 @@
 import { type Document, isMap, isSeq, parseDocument, type YAMLMap, type YAMLSeq } from 'yaml';
-import { inlineBodies, outlineBodies } from '../definition/beside/move-bodies.js';
+import { inlineInto, outlineFrom } from '../definition/beside/move-bodies.js';
 import type { BesideFiles, ServiceText } from '../definition/beside/service-text.js';
 import { TextEdit } from '../definition/text-edit.js';
 import { addressShape, parseOn, type SoapOn } from '../matching/path-template.js';
@@ -30,15 +30,22 @@ export interface MergedDraft {
  * more are taken away.
  */
 export function mergeDraft(current: ServiceText, next: ServiceText, before: ServiceText | null = null): MergedDraft {
-  const own = inlineBodies(current);
-  const parse = (given: ServiceText): Document => parseDocument(inlineBodies(given).text, LOADED);
-  const merge = new Merge(new TextEdit(own.text), parse(next), before === null ? null : parse(before));
-  const { text, ...report } = merge.run();
-  return { ...outlineBodies({ text, named: own.named }, merge.service), ...report };
+  const edit = new TextEdit(current.text);
+  const named = inlineInto(edit.document, current.files);
+  const merge = new Merge(edit.document, readWhole(next), before === null ? null : readWhole(before));
+  const report = merge.run();
+  const files = outlineFrom(edit.document, named, merge.service);
+  return { text: edit.write(), files, ...report };
+}
+
+/** With what stands in files beside. */
+function readWhole({ text, files }: ServiceText): Document {
+  const document = parseDocument(text, LOADED) as Document;
+  inlineInto(document, files);
+  return document;
 }
 
 class Merge {
-  readonly #edit: TextEdit;
   readonly #current: Document;
   readonly #next: Document;
   readonly #marks: Readonly<Record<string, string>>;
@@ -54,9 +61,7 @@ class Merge {
   readonly #before: ReadonlySet<string> | null;
   readonly #beforeDocument: Document | null;
 
-  constructor(edit: TextEdit, next: Document, before: Document | null) {
-    const { document: current } = edit;
-    this.#edit = edit;
+  constructor(current: Document, next: Document, before: Document | null) {
     this.#current = current;
     this.#next = next;
     this.#marks = before === null ? readMarks(current) : markParts(before.toJS());
@@ -74,7 +79,7 @@ class Merge {
     return String(this.#current.get('service'));
   }
 
-  run(): Omit<MergedDraft, 'files'> {
+  run(): Omit<MergedDraft, 'text' | 'files'> {
     this.#mergeNamed('state');
     this.#mergeDatasets();
     this.#mergeOperations();
@@ -83,7 +88,7 @@ class Merge {
     const marks = { ...this.#marks, ...this.#nextMarks };
     if (this.#before === null && Object.keys(marks).length > 0)
       this.#current.set('drafted', this.#current.createNode(marks));
-    return { text: this.#edit.write(), ...this.#report };
+    return this.#report;
   }
 
   /** Names that are not there yet are added. */

@@ -44,12 +44,22 @@ function isPlainText(text: string): boolean {
   return true;
 }
 
-/** The value with doubles in the place of longer numbers, for what knows no others; the very value where there are none. */
-export function roundNumbers(value: unknown): unknown {
-  if (typeof value === 'bigint') return Number(value);
+/** The value with something else in the place of each longer number; the very value where there are none. */
+export function convertLong(value: unknown, convert: (long: bigint) => unknown): unknown {
+  if (typeof value === 'bigint') return convert(value);
   if (value === null || typeof value !== 'object' || !hasLong(value)) return value;
-  if (Array.isArray(value)) return value.map(roundNumbers);
-  return Object.fromEntries(Object.entries(value).map(([key, own]) => [key, roundNumbers(own)]));
+  if (Array.isArray(value)) return value.map((own) => convertLong(own, convert));
+  return Object.fromEntries(Object.entries(value).map(([key, own]) => [key, convertLong(own, convert)]));
+}
+
+/** The value with doubles in the place of longer numbers, for what knows no others. */
+export function roundNumbers(value: unknown): unknown {
+  return convertLong(value, Number);
+}
+
+/** The value with texts of digits in the place of longer numbers, for what is shown. */
+export function showNumbers(value: unknown): unknown {
+  return convertLong(value, String);
 }
 
 const LONG = /^\$\{(-?\d{16,})\}$/;
@@ -65,14 +75,6 @@ export function readConstants(value: unknown): unknown {
   const read = own.map(([key, item]) => [key, readConstants(item)] as const);
   if (read.every(([, item], i) => item === own[i]?.[1])) return value;
   return Array.isArray(value) ? read.map(([, item]) => item) : Object.fromEntries(read);
-}
-
-/** The value with texts of digits in the place of longer numbers, for what is shown. */
-export function showNumbers(value: unknown): unknown {
-  if (typeof value === 'bigint') return String(value);
-  if (value === null || typeof value !== 'object' || !hasLong(value)) return value;
-  if (Array.isArray(value)) return value.map(showNumbers);
-  return Object.fromEntries(Object.entries(value).map(([key, own]) => [key, showNumbers(own)]));
 }
 
 function hasLong(value: unknown): boolean {

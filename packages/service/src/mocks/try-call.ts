@@ -70,6 +70,11 @@ async function certificateFor(
     );
   }
   const name = named ?? (clients.required === true ? NOBODY_NAMED : null);
+  if (name !== null && clients.authority !== undefined)
+    throw new AppError(
+      'request-refused',
+      `${mock.name} trusts the authority in its file, which alone can sign a certificate: call it with one, as by curl --cert FILE --key FILE`,
+    );
   return name === null ? null : (await keeper.open()).issueClient(name);
 }
 

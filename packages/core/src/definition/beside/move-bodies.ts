@@ -1,20 +1,13 @@
-import { TextEdit } from '../text-edit.js';
+import { type Document, parseDocument } from 'yaml';
+import { quoteWhereNeeded } from '../write-service-file.js';
 import { bodySpots, spotId } from './body-spots.js';
 import { readBeside } from './resolve-beside.js';
-import { isReference, type ServiceText } from './service-text.js';
+import { type BesideFiles, isReference, type ServiceText } from './service-text.js';
 import { filesOf, splitBodies } from './split-bodies.js';
 
-/** A service file that holds everything itself, and the names of the files its bodies came from, by `spotId`. */
-export interface InlinedText {
-  readonly text: string;
-  readonly named: ReadonlyMap<string, string>;
-}
-
-/** One file of a service file and those beside it. What cannot be read stays a reference. */
-export function inlineBodies({ text, files }: ServiceText): InlinedText {
+/** Puts what stands in files beside where a document refers to it; gives their names, by `spotId`. What cannot be read stays a reference. */
+export function inlineInto(document: Document, files: BesideFiles): ReadonlyMap<string, string> {
   const named = new Map<string, string>();
-  const edit = new TextEdit(text);
-  const { document } = edit;
   for (const spot of bodySpots(document.toJS())) {
     const { path, form, value } = spot;
     if (!isReference(value)) continue;
@@ -23,14 +16,20 @@ export function inlineBodies({ text, files }: ServiceText): InlinedText {
     document.setIn(path, document.createNode(read.value, { aliasDuplicateObjects: false }));
     named.set(spotId(spot), value);
   }
-  return named.size === 0 ? { text, named } : { text: edit.write(), named };
+  return named;
 }
 
-/** The other way: large bodies, and those that had files before, into files beside. */
-export function outlineBodies({ text, named }: InlinedText, folder: string): ServiceText {
-  const edit = new TextEdit(text);
-  const { document } = edit;
+/** The other way: large bodies of a document, and those that had files before, into files beside, which it gives. */
+export function outlineFrom(document: Document, named: ReadonlyMap<string, string>, folder: string): BesideFiles {
   const bodies = splitBodies(document.toJS(), folder, named);
   for (const { path, name } of bodies) document.setIn(path, name);
-  return bodies.length === 0 ? { text, files: {} } : { text: edit.write(), files: filesOf(bodies) };
+  return filesOf(bodies);
+}
+
+/** One file of a service file and those beside it. */
+export function inlineBodies({ text, files }: ServiceText): string {
+  const document = parseDocument(text, { uniqueKeys: false });
+  if (inlineInto(document, files).size === 0) return text;
+  quoteWhereNeeded(document);
+  return document.toString({ lineWidth: 0 });
 }

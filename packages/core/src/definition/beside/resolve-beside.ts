@@ -1,6 +1,6 @@
 import { parse, parseDocument } from 'yaml';
 import { listContractFiles } from '../../contract/beside-contract.js';
-import { parseExact } from '../../json/exact-json.js';
+import { convertLong, parseExact } from '../../json/exact-json.js';
 import type { NamedFiles } from '../answer-forms.js';
 import { contractFileOf } from '../contract-key.js';
 import { isJsonMap } from '../json-map.js';
@@ -19,13 +19,14 @@ export interface BesideProblem {
 /** By rendered path: the file whose content stands there now. */
 export type FromFiles = ReadonlyMap<string, string>;
 
-const MAYBE_REFERENCE = /\.\/[^\s$]+\.[A-Za-z0-9]|\.\/[^\s]*\$\{/;
+const MAYBE_REFERENCE = /\.\/[^\s$]+\.[A-Za-z0-9]/;
+const MAYBE_PATTERN = /\.\/\S*\$\{/;
 
 /** The files that a service file's text refers to, and those that these refer to as far as they are given; none when it cannot be read. */
 export function listBeside(text: string, files: BesideFiles = {}): string[] {
   // Most files refer to none: they need not be read a second time to know it.
   const environments = hasVariables(text) ? [ENVIRONMENTS_FILE] : [];
-  if (!MAYBE_REFERENCE.test(text)) return environments;
+  if (!MAYBE_REFERENCE.test(text) && !MAYBE_PATTERN.test(text)) return environments;
   try {
     const definition = parse(text, { uniqueKeys: false, logLevel: 'silent', maxAliasCount: 0 }) as unknown;
     const names = bodySpots(definition).flatMap(({ value, form }) => {
@@ -80,7 +81,7 @@ function readNamed(name: string, pattern: FilePattern, files: BesideFiles): Name
     const read = readBeside(file, 'file', files);
     return read.kind === 'read' ? [[file, withoutName(read.value as object)] as const] : [];
   });
-  return own.length === 0 ? null : { name, files: Object.fromEntries(own) as NamedFiles['files'] };
+  return own.length === 0 ? null : { name, choices: Object.fromEntries(own) as NamedFiles['choices'] };
 }
 
 function withoutName(file: object): object {
@@ -90,7 +91,7 @@ function withoutName(file: object): object {
 
 /** The folders that may hold files which the service file's text names by the call: patterns of their names. */
 export function listFilePatterns(text: string): readonly FilePattern[] {
-  if (!text.includes('file')) return [];
+  if (!MAYBE_PATTERN.test(text)) return [];
   try {
     const definition = parse(text, { uniqueKeys: false, logLevel: 'silent', maxAliasCount: 0 }) as unknown;
     return bodySpots(definition).flatMap(({ value, form }) => (form === 'file' ? (parseFilePattern(value) ?? []) : []));
@@ -132,7 +133,8 @@ function readRows(name: string, text: string, types: unknown): ReadBeside {
 
 function readJson(name: string, text: string): ReadBeside {
   try {
-    return { kind: 'read', value: asExpressions(parseExact(text)) };
+    // Whole numbers beyond 2^53 as expressions, which keep their digits.
+    return { kind: 'read', value: convertLong(parseExact(text), (long) => `\${${long}}`) };
   } catch {
     // Our own reader says where: the engine's words differ from one to the next.
     const [error] = parseDocument(text, { prettyErrors: true, logLevel: 'silent', schema: 'json' }).errors;
@@ -140,14 +142,6 @@ function readJson(name: string, text: string): ReadBeside {
     const where = at === undefined ? '' : `, line ${at.line}, column ${at.col}`;
     return { kind: 'refused', message: `${name}${where}: not JSON` };
   }
-}
-
-/** Whole numbers beyond 2^53 as expressions, which keep their digits. */
-function asExpressions(value: unknown): unknown {
-  if (typeof value === 'bigint') return `\${${value}}`;
-  if (Array.isArray(value)) return value.map(asExpressions);
-  if (!isJsonMap(value)) return value;
-  return Object.fromEntries(Object.entries(value).map(([key, own]) => [key, asExpressions(own)]));
 }
 
 function isOutside(name: string): boolean {
