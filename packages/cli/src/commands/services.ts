@@ -73,8 +73,10 @@ function renderService(service: ServiceView): string {
   if (service.upsets.length > 0) lines.push('', paint.strong('upsets'));
   for (const { definition, from, inForce } of service.upsets) {
     const where = from === 'file' ? 'in the file' : 'switched on while running';
+    // Its name may be what it does.
+    const what = describeUpset(definition);
     lines.push(
-      `  ${inForce ? paint.upset('in force') : paint.faint('calm    ')}  ${definition.upset}  ${paint.faint(`${describeUpset(definition)} (${where})`)}`,
+      `  ${inForce ? paint.upset('in force') : paint.faint('calm    ')}  ${definition.upset}  ${paint.faint(`${what === definition.upset ? '' : `${what} `}(${where})`)}`,
     );
   }
   if (service.refusedConnections.length > 0) lines.push('', paint.strong('connections that came to nothing'));
