@@ -69,15 +69,13 @@ export function UpsetPanel({ service }: { readonly service: ServiceView }) {
 }
 
 function Row({ upset, onSwitch }: { readonly upset: UpsetState; readonly onSwitch: (on: boolean) => void }) {
-  const what = describeUpset(upset.definition);
   return (
     <Toggle isOn={upset.inForce} onChange={onSwitch}>
       <span>
         <Name data-in-force={upset.inForce ? true : undefined}>{upset.definition.upset}</Name>
         <Faint>
-          {upset.inForce ? 'in force' : 'calm'}
-          {/* Its name may be what it does. */}
-          {what === upset.definition.upset ? '' : `: ${what}`}
+          {upset.inForce ? 'in force: ' : 'calm: '}
+          {describeUpset(upset.definition)}
         </Faint>
       </span>
     </Toggle>
